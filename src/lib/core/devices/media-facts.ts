@@ -1,0 +1,38 @@
+import type { Rational } from '../time/rational';
+
+/** What a media file says about itself. Times are seconds. */
+export interface MediaFacts {
+	readonly container: string;
+	readonly durationSeconds: number;
+	readonly video?: {
+		readonly codec: string;
+		readonly width: number;
+		readonly height: number;
+		readonly rate: Rational;
+		/** Media time of the first picture. */
+		readonly startSeconds: number;
+	};
+	readonly audio?: {
+		readonly codec: string;
+		readonly sampleRate: number;
+		readonly channels: number;
+		/** Media time of the first sample. */
+		readonly startSeconds: number;
+		/** Empty text where the file names no channel. */
+		readonly channelNames: readonly string[];
+	};
+	/** Time the container gives its earliest stream; media time counts from it. */
+	readonly containerStartSeconds: number;
+	/** Clock time of media time 0 as seconds since midnight, from timecode or a broadcast-wave time reference. */
+	readonly clockSeconds?: number;
+	/** The label as written, for cameras. */
+	readonly timecode?: string;
+	readonly creationTime?: string;
+	readonly scene?: string;
+	readonly take?: string;
+}
+
+/** Whether a device is a camera: it has pictures. */
+export function hasPicture(facts: MediaFacts): boolean {
+	return facts.video !== undefined;
+}

@@ -1,0 +1,35 @@
+import { describe, expect, it } from 'vitest';
+import { comparePaths, joinSpanned, type JoinableFile } from './spanned';
+
+function wave(path: string, clockSeconds: number | undefined, durationSeconds: number, channels = 4): JoinableFile {
+	const audio = { codec: 'pcm_s24le', sampleRate: 48000, channels, startSeconds: 0, channelNames: [] };
+	return { id: path, device: path.split('/')[0]!, path, facts: { container: 'wav', durationSeconds, containerStartSeconds: 0, audio, ...(clockSeconds === undefined ? {} : { clockSeconds }) } };
+}
+
+describe('joining split recordings', () => {
+	const join = (...files: JoinableFile[]) => joinSpanned(files).map((one) => one.parts.map((part) => [part.file.path, part.offsetSeconds]));
+
+	it('joins to the sample where counter and clock go on', () => {
+		expect(join(wave('r/T01_0002.WAV', 1100, 50), wave('r/T01_0001.WAV', 1000, 100), wave('r/T01_0003.WAV', 1150, 20))).toEqual([
+			[['r/T01_0001.WAV', 0], ['r/T01_0002.WAV', 100], ['r/T01_0003.WAV', 150]]
+		]);
+	});
+
+	it('goes over midnight', () => {
+		expect(join(wave('r/1.WAV', 86_390, 10), wave('r/2.WAV', 0, 10))).toHaveLength(1);
+	});
+
+	it.each([
+		['a gap of two milliseconds', wave('r/2.WAV', 1100.002, 5)],
+		['another format', wave('r/2.WAV', 1100, 5, 2)],
+		['a counter that leaps', wave('r/3.WAV', 1100, 5)],
+		['another device', wave('s/2.WAV', 1100, 5)],
+		['no clock', wave('r/2.WAV', undefined, 5)]
+	])('leaves apart: %s', (_, next) => {
+		expect(join(wave('r/1.WAV', 1000, 100), next)).toHaveLength(2);
+	});
+
+	it('sorts counters as numbers', () => {
+		expect(['c10', 'c2', 'c1'].sort(comparePaths)).toEqual(['c1', 'c2', 'c10']);
+	});
+});

@@ -1,0 +1,57 @@
+export interface Line {
+	/** Value at x = 0. */
+	readonly intercept: number;
+	readonly slope: number;
+	/** Robust spread of the values that lie on the line (1.48 times the median deviation). */
+	readonly spread: number;
+	/** For each point, 1 on the line to 0 far from it. */
+	readonly weights: Float64Array;
+}
+
+/**
+ * A straight line through points of which some are wrong: least squares, weighted again and again by Tukey's
+ * biweight (Beaton and Tukey 1974; the constant 4.685 gives 95% efficiency on normal errors).
+ * @param begin a line to begin from, near the truth
+ * @param leastSpread the spread is never taken for smaller than this
+ * @param fixedSlope keeps the slope of `begin` (for spans too short to tell it)
+ */
+export function robustLine(
+	xs: Float64Array,
+	ys: Float64Array,
+	begin: { readonly intercept: number; readonly slope: number },
+	leastSpread: number,
+	fixedSlope: boolean
+): Line {
+	let { intercept, slope } = begin;
+	const weights = new Float64Array(xs.length).fill(1);
+	let spread = leastSpread;
+	for (let round = 0; round < 20; round++) {
+		spread = Math.max(leastSpread, 1.4826 * medianDeviation(xs, ys, intercept, slope));
+		const reach = 4.685 * spread;
+		let [sw, sx, sy, sxx, sxy] = [0, 0, 0, 0, 0];
+		for (let i = 0; i < xs.length; i++) {
+			const off = (ys[i]! - intercept - slope * xs[i]!) / reach;
+			const weight = Math.abs(off) < 1 ? (1 - off * off) ** 2 : 0;
+			weights[i] = weight;
+			sw += weight;
+			sx += weight * xs[i]!;
+			sy += weight * ys[i]!;
+			sxx += weight * xs[i]! * xs[i]!;
+			sxy += weight * xs[i]! * ys[i]!;
+		}
+		if (sw === 0) break;
+		const determinant = sw * sxx - sx * sx;
+		const nextSlope = fixedSlope || determinant < 1e-9 * sw * sw ? slope : (sw * sxy - sx * sy) / determinant;
+		const nextIntercept = (sy - nextSlope * sx) / sw;
+		const moved = Math.abs(nextIntercept - intercept) + Math.abs(nextSlope - slope);
+		intercept = nextIntercept;
+		slope = nextSlope;
+		if (moved < 1e-12) break;
+	}
+	return { intercept, slope, spread, weights };
+}
+
+function medianDeviation(xs: Float64Array, ys: Float64Array, intercept: number, slope: number): number {
+	const deviations = ys.map((y, i) => Math.abs(y - intercept - slope * xs[i]!)).sort();
+	return deviations.length === 0 ? 0 : deviations[deviations.length >> 1]!;
+}

@@ -1,0 +1,112 @@
+import { stat } from 'node:fs/promises';
+import { z } from 'zod';
+import type { MediaFacts } from '../../core/devices/media-facts';
+import { parseRational, ratePerSecond } from '../../core/time/rational';
+import { frameOfTimecode } from '../../core/time/timecode';
+import { MediaError } from './media-error';
+import { localInput, runTool } from './run-tool';
+import { readWaveNotes } from './wave-notes';
+
+const Tags = z.record(z.string(), z.string()).default({});
+const Stream = z.object({
+	codec_type: z.string().optional(),
+	codec_name: z.string().default('unknown'),
+	width: z.number().optional(),
+	height: z.number().optional(),
+	avg_frame_rate: z.string().optional(),
+	r_frame_rate: z.string().optional(),
+	sample_rate: z.coerce.number().optional(),
+	channels: z.number().optional(),
+	start_time: z.coerce.number().optional(),
+	duration: z.coerce.number().optional(),
+	tags: Tags,
+	disposition: z.record(z.string(), z.number()).default({})
+});
+const Report = z.object({
+	streams: z.array(Stream).default([]),
+	format: z
+		.object({ format_name: z.string().default('unknown'), duration: z.coerce.number().optional(), start_time: z.coerce.number().optional(), tags: Tags })
+		.optional()
+});
+
+const PROBE_TIMEOUT_SECONDS = 30;
+
+/**
+ * What a file says about itself, by ffprobe and, for wave files, its own notes.
+ * @throws MediaError with a sentence, for what is empty, unreadable or not media
+ */
+export async function probeFile(path: string, signal?: AbortSignal): Promise<MediaFacts> {
+	await assertReadable(path);
+	let report: z.infer<typeof Report>;
+	try {
+		const text = await runTool('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...localInput(path)], { timeoutSeconds: PROBE_TIMEOUT_SECONDS, ...(signal ? { signal } : {}) });
+		report = Report.parse(JSON.parse(text));
+	} catch (error) {
+		if (error instanceof MediaError && error.kind === 'tool-failed') throw new MediaError('not-media', inPlainWords(error.message), { cause: error });
+		throw error;
+	}
+	const video = report.streams.find((stream) => stream.codec_type === 'video' && !stream.disposition['attached_pic'] && stream.width);
+	const audio = report.streams.find((stream) => stream.codec_type === 'audio' && stream.sample_rate && stream.channels);
+	if (!video && !audio) throw new MediaError('not-media', 'It has neither picture nor sound.');
+	const durationSeconds = report.format?.duration ?? Math.max(video?.duration ?? 0, audio?.duration ?? 0);
+	if (!(durationSeconds > 0)) throw new MediaError('unreadable', 'It has no length: the recording was probably never finished.');
+	const starts = [video?.start_time, audio?.start_time].filter((one) => one !== undefined);
+	const containerStartSeconds = starts.length > 0 ? Math.min(...starts) : 0;
+	const rate = parseRational(video?.avg_frame_rate) ?? parseRational(video?.r_frame_rate) ?? { num: 25, den: 1 };
+	const tags = { ...report.format?.tags, ...video?.tags };
+	const notes = /^(wav|w64|rf64)/.test(report.format?.format_name ?? '') ? await readWaveNotes(path) : undefined;
+	const timecode = tags['timecode'] ?? report.streams.find((stream) => stream.tags['timecode'])?.tags['timecode'];
+	const clockSeconds = clockOf(report.format?.tags ?? {}, timecode, video ? rate : undefined, audio?.sample_rate);
+	return {
+		container: report.format?.format_name ?? 'unknown',
+		durationSeconds,
+		containerStartSeconds,
+		...(video
+			? { video: { codec: video.codec_name, width: video.width!, height: video.height ?? 0, rate, startSeconds: (video.start_time ?? containerStartSeconds) - containerStartSeconds } }
+			: {}),
+		...(audio
+			? {
+					audio: {
+						codec: audio.codec_name,
+						sampleRate: audio.sample_rate!,
+						channels: audio.channels!,
+						startSeconds: (audio.start_time ?? containerStartSeconds) - containerStartSeconds,
+						channelNames: Array.from({ length: audio.channels! }, (_, index) => notes?.channelNames[index] ?? '')
+					}
+				}
+			: {}),
+		...(clockSeconds === undefined ? {} : { clockSeconds }),
+		...(timecode ? { timecode } : {}),
+		...(tags['creation_time'] ? { creationTime: tags['creation_time'] } : {}),
+		...(notes?.scene ? { scene: notes.scene } : {}),
+		...(notes?.take ? { take: notes.take } : {})
+	};
+}
+
+function clockOf(tags: Record<string, string>, timecode: string | undefined, rate: MediaFacts['video'] extends infer V | undefined ? (V extends { rate: infer R } ? R : never) | undefined : never, sampleRate: number | undefined): number | undefined {
+	const reference = Number(tags['time_reference']);
+	if (tags['time_reference'] !== undefined && Number.isFinite(reference) && sampleRate) return reference / sampleRate;
+	if (!timecode || !rate) return undefined;
+	const frame = frameOfTimecode(timecode, rate);
+	return frame === undefined ? undefined : frame / ratePerSecond(rate);
+}
+
+async function assertReadable(path: string): Promise<void> {
+	try {
+		const { size } = await stat(path);
+		if (size === 0) throw new MediaError('empty', 'The file is empty.');
+	} catch (error) {
+		if (error instanceof MediaError) throw error;
+		const code = (error as NodeJS.ErrnoException).code;
+		if (code === 'ENOENT') throw new MediaError('missing', 'The file is gone.', { cause: error });
+		if (code === 'EACCES' || code === 'EPERM') throw new MediaError('no-permission', 'The file may not be read by this user.', { cause: error });
+		throw error;
+	}
+}
+
+function inPlainWords(toolMessage: string): string {
+	if (/Invalid data found/.test(toolMessage)) return 'It is not a media file, or its beginning is damaged.';
+	if (/moov atom not found/.test(toolMessage)) return 'It was cut off before its index was written; the camera did not finish it.';
+	if (/Permission denied/.test(toolMessage)) return 'The file may not be read by this user.';
+	return 'It cannot be read as media.';
+}

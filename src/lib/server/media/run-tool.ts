@@ -1,0 +1,105 @@
+import { spawn } from 'node:child_process';
+import { MediaError } from './media-error';
+
+export interface ToolOptions {
+	readonly signal?: AbortSignal;
+	/** Ends the tool after this time. */
+	readonly timeoutSeconds?: number;
+	/** Takes standard output as it comes; without it the output is returned as text (at most 16 MiB). */
+	readonly onOutput?: (block: Buffer) => void | Promise<void>;
+	/** Gives what goes to standard input. */
+	readonly input?: AsyncIterable<Uint8Array>;
+	/** Takes standard error line by line. */
+	readonly onErrorLine?: (line: string) => void;
+}
+
+const MOST_TEXT_BYTES = 16 * 2 ** 20;
+
+/**
+ * Runs a media tool with fixed arguments and no shell.
+ * @returns standard output as text, empty when `onOutput` takes it
+ * @throws MediaError the tool is missing, failed, was too slow; AbortError when stopped
+ */
+export async function runTool(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], options: ToolOptions = {}): Promise<string> {
+	options.signal?.throwIfAborted();
+	const child = spawn(tool, args, { stdio: [options.input ? 'pipe' : 'ignore', 'pipe', 'pipe'] });
+	let tooSlow = false;
+	const stop = () => child.kill('SIGKILL');
+	const timer = options.timeoutSeconds === undefined ? undefined : setTimeout(() => ((tooSlow = true), stop()), options.timeoutSeconds * 1000);
+	options.signal?.addEventListener('abort', stop, { once: true });
+	const ended = new Promise<number | null>((resolve, reject) => {
+		child.on('error', (error) => reject(new MediaError('tool-missing', `${tool} could not be started. Install ffmpeg (on Debian: apt-get install ffmpeg) and start again.`, { cause: error })));
+		child.on('close', resolve);
+	});
+	ended.catch(() => undefined);
+	const errors: string[] = [];
+	const reading = Promise.all([
+		takeOutput(child.stdout!, options.onOutput),
+		takeErrors(child.stderr!, errors, options.onErrorLine),
+		options.input ? feed(child.stdin!, options.input) : undefined
+	]);
+	try {
+		const [[text]] = await Promise.all([reading, ended]);
+		const code = await ended;
+		options.signal?.throwIfAborted();
+		if (tooSlow) throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`);
+		if (code !== 0) throw new MediaError('tool-failed', errors.at(-1) ?? `${tool} ended with code ${code}.`);
+		return text;
+	} catch (error) {
+		stop();
+		options.signal?.throwIfAborted();
+		if (tooSlow) throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`, { cause: error });
+		throw error;
+	} finally {
+		clearTimeout(timer);
+		options.signal?.removeEventListener('abort', stop);
+	}
+}
+
+async function takeOutput(stream: NodeJS.ReadableStream, onOutput: ToolOptions['onOutput']): Promise<string> {
+	const blocks: Buffer[] = [];
+	let bytes = 0;
+	for await (const block of stream as AsyncIterable<Buffer>) {
+		if (onOutput) {
+			await onOutput(block);
+			continue;
+		}
+		bytes += block.length;
+		if (bytes > MOST_TEXT_BYTES) throw new MediaError('tool-failed', 'A media tool said more than can be read.');
+		blocks.push(block);
+	}
+	return Buffer.concat(blocks).toString('utf8');
+}
+
+async function takeErrors(stream: NodeJS.ReadableStream, errors: string[], onErrorLine: ToolOptions['onErrorLine']): Promise<void> {
+	let rest = '';
+	for await (const block of stream as AsyncIterable<Buffer>) {
+		const lines = (rest + block.toString('utf8')).split(/[\r\n]+/);
+		rest = lines.pop() ?? '';
+		for (const line of lines) takeLine(line);
+	}
+	takeLine(rest);
+	function takeLine(line: string): void {
+		if (!line.trim()) return;
+		onErrorLine?.(line);
+		errors.push(line.trim());
+		if (errors.length > 20) errors.shift();
+	}
+}
+
+async function feed(stream: NodeJS.WritableStream, input: AsyncIterable<Uint8Array>): Promise<void> {
+	// A tool that ends early closes its input; its exit code tells the reason.
+	let closed = false;
+	stream.on('error', () => (closed = true));
+	stream.on('close', () => (closed = true));
+	for await (const block of input) {
+		if (closed) return;
+		if (!stream.write(block)) await new Promise<void>((resolve) => (stream.once('drain', resolve), stream.once('close', resolve)));
+	}
+	stream.end();
+}
+
+/** Arguments that name a local file and nothing else: no network, no playlist that leads elsewhere. */
+export function localInput(path: string): readonly string[] {
+	return ['-protocol_whitelist', 'file,pipe', '-i', `file:${path}`];
+}
