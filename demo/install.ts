@@ -57,8 +57,8 @@ async function unpackPoly(packed: readonly string[], path: string, samples: numb
 		timeReferenceSamples: Math.round((EVENING_CLOCK_SECONDS + startSeconds) * SAMPLE_RATE),
 		iXml: iXmlOfRecorder()
 	});
-	const join4 = packed.map((_, index) => `[${index}:a]aresample=48000,apad=whole_len=${samples},atrim=end_sample=${samples}[c${index}]`).join(';');
-	const graph = `${join4};${packed.map((_, index) => `[c${index}]`).join('')}amerge=inputs=${packed.length}[out]`;
+	const join4 = packed.map((_, index) => `[${index}:a]aresample=48000,aformat=sample_fmts=s16:channel_layouts=mono,apad=whole_len=${samples},atrim=end_sample=${samples}[c${index}]`).join(';');
+	const graph = `${join4};${packed.map((_, index) => `[c${index}]`).join('')}amerge=inputs=${packed.length},aformat=sample_fmts=s16[out]`;
 	const file = await open(path, 'wx');
 	try {
 		await file.write(header);

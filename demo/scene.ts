@@ -138,7 +138,7 @@ export const DEVICES: readonly DevicePlan[] = [
 		folder: 'camera-a', ratePpm: 9, pictureRate: { num: 25, den: 1 }, size: { width: 640, height: 360 },
 		view: { place: CAMERA_A, aim: { x: 0.1, y: 1.15, z: 1 }, fieldOfView: 0.98, darkness: 0 },
 		clips: [{ path: 'camera-a/A001_C001.mp4', edgeFile: 1, startSeconds: 2.137, mediaSeconds: 231 }],
-		microphones: [{ ...CAMERA_A, gainDb: 2, noiseDb: -58 }]
+		microphones: [{ ...CAMERA_A, gainDb: 1, noiseDb: -58 }]
 	},
 	{
 		folder: 'camera-b', ratePpm: -14, pictureRate: { num: 25, den: 1 }, size: { width: 640, height: 360 },

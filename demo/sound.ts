@@ -156,23 +156,29 @@ function applaud(target: Float32Array, random: () => number): void {
 }
 
 /**
- * What one microphone picks up: each source late and weaker by its distance, two early reflections, one reverberant
- * tail for all, and the noise of the microphone itself.
+ * What one microphone picks up: each source late and weaker by its distance, two early reflections, a reverberant
+ * tail, and the noise of the microphone itself.
  */
 export function microphoneSignal(sources: readonly SoundSource[], microphone: DevicePlan['microphones'][number], seed: number): Float32Array {
 	const length = sources[0]!.samples.length;
 	const dry = new Float32Array(length);
-	const sent = new Float32Array(length);
+	const wet = new Float32Array(length);
 	const floorMirror = { ...microphone, y: -microphone.y };
 	const wallMirror = { ...microphone, x: 9 - microphone.x };
+	// Each voice has reflections of its own; what is left shares one set.
+	const voices = sources.slice(0, PEOPLE.length).map((source) => [source]);
+	for (const [index, group] of [...voices, sources.slice(PEOPLE.length)].entries()) {
+		const sent = new Float32Array(length);
+		for (const source of group) addDelayed(sent, source.samples, Math.max(0.2, distance(source.place, microphone)), 1);
+		const tail = reverberated(sent, seed * 7 + index);
+		for (let i = 0; i < length; i++) wet[i] = wet[i]! + tail[i]!;
+	}
 	for (const source of sources) {
 		const metres = Math.max(0.2, distance(source.place, microphone));
 		addDelayed(dry, source.samples, metres, 1 / metres);
 		addDelayed(dry, source.samples, distance(source.place, floorMirror), 0.4 / distance(source.place, floorMirror));
 		addDelayed(dry, source.samples, distance(source.place, wallMirror), 0.35 / distance(source.place, wallMirror));
-		addDelayed(sent, source.samples, metres, 1);
 	}
-	const wet = reverberated(sent, seed);
 	const random = seededRandom(seed * 31 + 5);
 	const noise = 10 ** (microphone.noiseDb / 20);
 	const gain = 10 ** (microphone.gainDb / 20);
@@ -180,7 +186,7 @@ export function microphoneSignal(sources: readonly SoundSource[], microphone: De
 	for (let i = 0; i < length; i++) {
 		const white = random() + random() + random() - 1.5;
 		pink = 0.96 * pink + 0.04 * white;
-		const value = gain * (0.8 * dry[i]! + 0.055 * wet[i]!) + noise * (white * 0.5 + pink * 3);
+		const value = gain * (0.8 * dry[i]! + 0.03 * wet[i]!) + noise * (white * 0.5 + pink * 3);
 		dry[i] = Math.tanh(value * 1.4) / 1.4;
 	}
 	return dry;

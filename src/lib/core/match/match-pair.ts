@@ -17,6 +17,8 @@ export type PairMatch =
 
 /** Candidates below this height are never right, over hundreds of simulated pairs (engine notes: false ones reach 7.5). */
 const LEAST_CANDIDATE_HEIGHT = 4;
+/** Nor are those far below the best one: a true place towers over chance, and a rival of it would as well. */
+const LEAST_SHARE_OF_BEST = 0.35;
 /** A second place is a rival when it has this share of the best one's evidence. */
 const RIVAL_SHARE = 0.7;
 
@@ -30,7 +32,7 @@ export function matchPair(a: Listening, b: Listening, provider: FftProvider, spe
 	const candidates = candidateLags(spectra(a, size), spectra(b, size), provider);
 	const found: PairEvidence[] = [];
 	for (const candidate of candidates) {
-		if (candidate.height < LEAST_CANDIDATE_HEIGHT) continue;
+		if (candidate.height < Math.max(LEAST_CANDIDATE_HEIGHT, LEAST_SHARE_OF_BEST * candidates[0]!.height)) continue;
 		const evidence = pairEvidence(a.samples, b.samples, candidate.lagSeconds, provider);
 		if (evidence && !found.some((one) => samePlace(one, evidence))) found.push(evidence);
 	}

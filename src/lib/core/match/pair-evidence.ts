@@ -1,5 +1,6 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
 import type { FftProvider } from '../signal/fft';
+import { commonShape } from './common-shape';
 import { type Line, robustLine } from './robust-line';
 import { sharpPeak, windowCorrelation } from './window-correlation';
 
@@ -30,22 +31,27 @@ export interface PairEvidence {
 }
 
 const MOST_WINDOWS = 40;
-const LONGEST_WINDOW_SECONDS = 8;
+/** With the least reach it just fits a transform of 65 536. */
+const LONGEST_WINDOW_SECONDS = 6.9;
 const SHORTEST_WINDOW_SECONDS = 0.75;
 /** Two clocks part by no more than this: cheap crystals are within 150 ppm, either way. */
 const MOST_RATE_DIFFERENCE = 320e-6;
 /** The coarse lag is known to this, and worse by the drift over the overlap. */
 const COARSE_ERROR_SECONDS = 0.1;
+/** Lags looked at beyond what is searched: reverberation fills the near ones, chance must be told from the far. */
+const LEAST_REACH_SECONDS = 0.6;
 /** Stacking is done in bins of a millisecond: talkers at different places differ by that much and more. */
 const BIN_SAMPLES = ANALYSIS_SAMPLE_RATE / 1000;
+/** Lags looked at in the second pass: enough of what is no peak to scale by. */
+const REFINE_REACH_SECONDS = 0.25;
 /** A single window of heights above this would otherwise outvote all others. */
 const MOST_WINDOW_HEIGHT = 14;
 /** How far a window's own peak may lie from the stacked line: people move, rooms are wide. */
 const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
 const LEAST_WINDOW_HEIGHT = 5;
-/** Stacked height below which no more is asked; chance reaches 5 to 6. */
-const LEAST_STRENGTH = 7;
+/** Stacked height below which no more is asked: chance reached 7.7 in some hundred false pairs, true ones begin at 20. */
+const LEAST_STRENGTH = 9;
 const LEAST_INLIERS = 3;
 const LEAST_INLIER_SHARE = 0.25;
 /** Rates are told from overlaps of this length on: 1 ms of scatter is then 50 ppm. */
@@ -73,7 +79,8 @@ export function pairEvidence(a: Float32Array, b: Float32Array, lagSeconds: numbe
 	if (overlapSeconds < LEAST_OVERLAP_SECONDS) return undefined;
 	const windowSeconds = Math.max(SHORTEST_WINDOW_SECONDS, Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / 6));
 	const count = Math.max(2, Math.min(MOST_WINDOWS, Math.floor((1.5 * overlapSeconds) / windowSeconds)));
-	const reach = Math.ceil((COARSE_ERROR_SECONDS + overlapSeconds * MOST_RATE_DIFFERENCE * 0.5) * rate);
+	const searched = COARSE_ERROR_SECONDS + overlapSeconds * MOST_RATE_DIFFERENCE * 0.5;
+	const reach = Math.ceil(Math.max(LEAST_REACH_SECONDS, 2 * searched) * rate);
 	const length = Math.floor(windowSeconds * rate);
 
 	const passages: Passage[] = [];
@@ -87,7 +94,7 @@ export function pairEvidence(a: Float32Array, b: Float32Array, lagSeconds: numbe
 	if (passages.length < 2) return undefined;
 
 	const middle = (overlapFrom + overlapTo) / 2;
-	const stacked = stack(passages, middle, overlapSeconds, reach);
+	const stacked = stack(passages, middle, overlapSeconds, reach, Math.round(searched * rate));
 	if (stacked.strength < LEAST_STRENGTH) return undefined;
 
 	const first = lineThroughPeaks(passages, stacked, middle, reach, overlapSeconds);
@@ -117,47 +124,70 @@ interface Stacked {
 }
 
 /**
- * Adds the windows' correlations up along every straight line that two clocks could draw, and takes the line with
- * the highest sum: many weak windows together find what none finds alone.
+ * Adds the windows' correlations up along every straight line that two clocks could draw: many weak windows together
+ * find what none finds alone. The rate is the one with the most power in the sum, not with the highest peak: in a room
+ * the whole pattern of direct sound and reflections must fall into place. The lag is the sum's peak at that rate.
  */
-function stack(passages: readonly Passage[], middle: number, overlapSeconds: number, reach: number): Stacked {
+function stack(passages: readonly Passage[], middle: number, overlapSeconds: number, reach: number, searched: number): Stacked {
 	const bins = Math.floor((2 * reach + 1) / BIN_SAMPLES);
 	const rows = passages.map((passage) => binned(passage.correlation, bins));
 	const times = passages.map((passage) => (passage.aFrom + passage.length / 2) / ANALYSIS_SAMPLE_RATE - middle);
 	const widest = overlapSeconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MOST_RATE_DIFFERENCE;
-	const step = Math.max(2e-3 / overlapSeconds, 1e-7);
+	const step = Math.max(1e-3 / overlapSeconds, 1e-7);
 	const turns = Math.floor(widest / step);
 	const sums = new Float32Array(bins);
-	let best = { bin: 0, turn: 0, height: -1 };
-	let count = 0;
-	let sum = 0;
-	let squares = 0;
+	const firstBin = Math.floor((reach - searched) / BIN_SAMPLES);
+	const lastBin = Math.min(bins - 1, Math.ceil((reach + searched) / BIN_SAMPLES));
+	let best = { bin: 0, turn: 0, height: -1, power: -1 };
 	for (let turn = -turns; turn <= turns; turn++) {
 		sums.fill(0);
 		for (const [index, row] of rows.entries()) {
 			const shift = Math.round(turn * step * times[index]! * 1000);
-			const from = Math.max(0, -shift);
-			const to = Math.min(bins, bins - shift);
+			const from = Math.max(firstBin, -shift);
+			const to = Math.min(lastBin + 1, bins - shift);
 			for (let bin = from; bin < to; bin++) sums[bin] = sums[bin]! + row[bin + shift]!;
 		}
-		for (let bin = 0; bin < bins; bin++) {
+		let power = 0;
+		let highest = firstBin;
+		for (let bin = firstBin; bin <= lastBin; bin++) {
 			const value = sums[bin]!;
-			count++;
-			sum += value;
-			squares += value * value;
-			if (value > best.height) best = { bin, turn, height: value };
+			power += value * value;
+			if (value > sums[highest]!) highest = bin;
 		}
+		if (power > best.power) best = { bin: highest, turn, height: sums[highest]!, power };
 	}
-	const mean = sum / count;
-	const deviation = Math.sqrt(Math.max(1e-12, squares / count - mean * mean));
 	return {
 		shiftSeconds: ((best.bin + 0.5) * BIN_SAMPLES - reach) / ANALYSIS_SAMPLE_RATE,
 		rate: best.turn * step,
-		strength: (best.height - mean) / deviation
+		strength: heightOverChance(rows, best.height)
 	};
 }
 
-/** Greatest absolute value a bin and its neighbours hold: devices may differ in polarity. */
+/**
+ * How far a sum of one bin a window stands over what bins chosen by chance would give, in standard deviations.
+ */
+function heightOverChance(rows: readonly Float32Array[], height: number): number {
+	let mean = 0;
+	let variance = 0;
+	for (const row of rows) {
+		// What stands out is what is asked about: the highest tenth does not speak of chance.
+		const sorted = row.slice().sort();
+		const common = sorted.subarray(0, Math.ceil(sorted.length * 0.9));
+		let sum = 0;
+		let squares = 0;
+		for (const value of common) {
+			sum += value;
+			squares += value * value;
+		}
+		const ownMean = sum / common.length;
+		mean += ownMean;
+		// The cut takes about 0.42 of the variance of normal noise away; 1.7 gives it back (checked by simulation).
+		variance += 1.7 * (squares / common.length - ownMean * ownMean);
+	}
+	return (height - mean) / Math.sqrt(Math.max(1e-12, variance));
+}
+
+/** Greatest absolute value in each bin, over the median of all: devices may differ in polarity. */
 function binned(correlation: Float32Array, bins: number): Float32Array {
 	const plain = new Float32Array(bins);
 	for (let bin = 0; bin < bins; bin++) {
@@ -165,9 +195,10 @@ function binned(correlation: Float32Array, bins: number): Float32Array {
 		for (let i = bin * BIN_SAMPLES; i < (bin + 1) * BIN_SAMPLES; i++) most = Math.max(most, Math.abs(correlation[i]!));
 		plain[bin] = Math.min(MOST_WINDOW_HEIGHT, most);
 	}
-	const wide = new Float32Array(bins);
-	for (let bin = 0; bin < bins; bin++) wide[bin] = Math.max(plain[bin]!, plain[Math.max(0, bin - 1)]!, plain[Math.min(bins - 1, bin + 1)]!);
-	return wide;
+	// Less its median, so that the power of a sum is the power of what stands out.
+	const median = plain.slice().sort()[bins >> 1]!;
+	for (let bin = 0; bin < bins; bin++) plain[bin] = plain[bin]! - median;
+	return plain;
 }
 
 interface FittedLine {
@@ -205,26 +236,34 @@ function fit(xs: readonly number[], ys: readonly number[], moments: readonly Sha
 /** Correlates again with the first rate taken out of a, which otherwise smears each window. */
 function refine(a: Float32Array, b: Float32Array, lagSeconds: number, middle: number, first: FittedLine, passages: readonly Passage[], provider: FftProvider, overlapSeconds: number): FittedLine | undefined {
 	const rate = ANALYSIS_SAMPLE_RATE;
-	const reach = Math.ceil(0.008 * rate);
+	const reach = Math.ceil(REFINE_REACH_SECONDS * rate);
 	const aStep = 1 / (1 + first.line.slope);
-	const xs: number[] = [];
-	const ys: number[] = [];
-	const moments: SharedMoment[] = [];
+	const centres: { aSeconds: number; bSeconds: number }[] = [];
+	const rows: Float32Array[] = [];
 	for (const passage of passages) {
 		const centre = (passage.aFrom + passage.length / 2) / rate;
 		const expected = centre - lagSeconds + first.line.intercept + first.line.slope * (centre - middle);
 		const bFrom = Math.round(expected * rate - passage.length / 2);
 		// The passage in a that the first line puts at b's whole sample.
-		const bCentre = bFrom + passage.length / 2;
-		const aCentre = centre + (bCentre / rate - expected) * aStep;
+		const bCentre = (bFrom + passage.length / 2) / rate;
+		const aCentre = centre + (bCentre - expected) * aStep;
 		const correlation = windowCorrelation(a, aCentre * rate - (passage.length / 2) * aStep, aStep, b, bFrom, passage.length, reach, provider);
 		if (!correlation) continue;
-		const peak = sharpPeak(correlation, reach, WINDOW_PEAK_RADIUS_SECONDS * rate);
-		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
-		const bSeconds = (bCentre + peak.index - reach) / rate;
-		xs.push(aCentre - middle);
-		ys.push(bSeconds - (aCentre - lagSeconds));
-		moments.push({ aSeconds: aCentre, bSeconds, weight: 1 });
+		centres.push({ aSeconds: aCentre, bSeconds: bCentre });
+		rows.push(correlation);
 	}
-	return fit(xs, ys, moments, first.line, overlapSeconds);
+	if (rows.length < LEAST_INLIERS) return undefined;
+	const found = commonShape(rows, centres.map((centre) => centre.aSeconds - middle), overlapSeconds);
+	const xs: number[] = [];
+	const ys: number[] = [];
+	const moments: SharedMoment[] = [];
+	for (const [index, shift] of found.shifts.entries()) {
+		if (shift === undefined) continue;
+		const { aSeconds, bSeconds } = centres[index]!;
+		const later = bSeconds + shift / rate;
+		xs.push(aSeconds - middle);
+		ys.push(later - (aSeconds - lagSeconds));
+		moments.push({ aSeconds, bSeconds: later, weight: 1 });
+	}
+	return fit(xs, ys, moments, { intercept: first.line.intercept + found.line.intercept / rate, slope: first.line.slope + found.line.slope / rate }, overlapSeconds);
 }

@@ -213,9 +213,9 @@ function judged(id: string, pairs: readonly LinkedPair[], solved: Solved): { con
 	return { confidence: Math.round(Math.min(0.999, 1 - doubt) * 1000) / 1000, residualSeconds: weight > 0 ? sum / weight : 0 };
 }
 
-/** Falls by a factor e for each 1.5 standard deviations over the least strength, and with the agreeing windows. */
+/** Falls by a factor e for each 2 standard deviations over the least strength, and with the agreeing windows. */
 function chanceOfError(evidence: PairEvidence): number {
-	return Math.max(1e-6, 0.5 * Math.exp(-(evidence.strength - 7) / 1.5) * Math.exp(-(evidence.inliers - 3) / 4));
+	return Math.max(1e-6, 0.5 * Math.exp(-(evidence.strength - 9) / 2) * Math.exp(-(evidence.inliers - 3) / 4));
 }
 
 function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {

@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { z } from 'zod';
 import type { MediaFacts } from '../../core/devices/media-facts';
-import { parseRational, ratePerSecond } from '../../core/time/rational';
+import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
 import { frameOfTimecode } from '../../core/time/timecode';
 import { MediaError } from './media-error';
 import { localInput, runTool } from './run-tool';
@@ -83,7 +83,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	};
 }
 
-function clockOf(tags: Record<string, string>, timecode: string | undefined, rate: MediaFacts['video'] extends infer V | undefined ? (V extends { rate: infer R } ? R : never) | undefined : never, sampleRate: number | undefined): number | undefined {
+function clockOf(tags: Record<string, string>, timecode: string | undefined, rate: Rational | undefined, sampleRate: number | undefined): number | undefined {
 	const reference = Number(tags['time_reference']);
 	if (tags['time_reference'] !== undefined && Number.isFinite(reference) && sampleRate) return reference / sampleRate;
 	if (!timecode || !rate) return undefined;

@@ -1,0 +1,29 @@
+import { clockRateFactor, DEVICES, type DevicePlan, PEOPLE } from '../../demo/scene';
+import { distance } from '../../demo/sound';
+
+export interface TrueClip {
+	readonly path: string;
+	readonly device: string;
+	/** Where the clip's clock puts it, in the evening's seconds. */
+	readonly clockStartSeconds: number;
+	readonly ratePpm: number;
+	/** Earliest and latest that sound from the three chairs reaches the nearest microphone of the device. */
+	readonly airDelaySeconds: readonly [least: number, most: number];
+}
+
+const SPEED_OF_SOUND = 343;
+
+function airDelay(device: DevicePlan): readonly [number, number] {
+	const delays = PEOPLE.map((person) => {
+		const mouth = { x: person.seat.x, y: 1.22, z: person.seat.z };
+		return Math.min(...device.microphones.map((microphone) => distance(mouth, microphone))) / SPEED_OF_SOUND;
+	});
+	return device.microphones.length === 0 ? [0, 0] : [Math.min(...delays), Math.max(...delays)];
+}
+
+/** The demo generator's own knowledge of where everything lies. */
+export function demoTruth(): readonly TrueClip[] {
+	return DEVICES.flatMap((device) =>
+		device.clips.map((clip) => ({ path: clip.path, device: device.folder, clockStartSeconds: clip.startSeconds, ratePpm: (clockRateFactor(device) - 1) * 1e6, airDelaySeconds: airDelay(device) }))
+	);
+}
