@@ -186,7 +186,7 @@ export function microphoneSignal(sources: readonly SoundSource[], microphone: De
 	for (let i = 0; i < length; i++) {
 		const white = random() + random() + random() - 1.5;
 		pink = 0.96 * pink + 0.04 * white;
-		const value = gain * (0.8 * dry[i]! + 0.03 * wet[i]!) + noise * (white * 0.5 + pink * 3);
+		const value = gain * (0.8 * dry[i]! + 0.012 * wet[i]!) + noise * (white * 0.5 + pink * 3);
 		dry[i] = Math.tanh(value * 1.4) / 1.4;
 	}
 	return dry;
@@ -201,7 +201,7 @@ function addDelayed(target: Float32Array, samples: Float32Array, metres: number,
 	}
 }
 
-/** Convolution with a tail of decaying noise (0.7 s to -60 dB), dull at the end as wood is; overlap and add. */
+/** Convolution with a tail of decaying noise (0.5 s to -60 dB), dull at the end as wood is; overlap and add. */
 function reverberated(samples: Float32Array, seed: number): Float32Array {
 	const random = seededRandom(seed);
 	const tail = new Float32Array(Math.floor(0.7 * SAMPLE_RATE));
@@ -210,7 +210,7 @@ function reverberated(samples: Float32Array, seed: number): Float32Array {
 		const t = i / SAMPLE_RATE;
 		const brightness = 0.7 * Math.exp(-t / 0.15) + 0.08;
 		low += brightness * (random() * 2 - 1 - low);
-		tail[i] = i < 0.006 * SAMPLE_RATE ? 0 : low * Math.exp((-6.9 * t) / 0.7);
+		tail[i] = i < 0.006 * SAMPLE_RATE ? 0 : low * Math.exp((-6.9 * t) / 0.5);
 	}
 	const size = 131072;
 	const fft = createPlainFft(size);

@@ -1,4 +1,4 @@
-import type { JoinableFile } from '../../core/devices/spanned';
+import { joinSpanned, type JoinableFile } from '../../core/devices/spanned';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { createEnginePool } from '../compute/engine-pool';
 import { inParallel } from '../compute/in-parallel';
@@ -41,19 +41,19 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 	try {
 		const decode = (file: JoinableFile, onProgress: (seconds: number) => void) =>
 			decodeForAnalysis(file.id, file.facts, { onProgress, ...(options.signal ? { signal: options.signal } : {}) });
-		const aligned = await alignRecordings(files, decode, pool, options);
-		for (const [id, detail] of aligned.unreadable) {
-			const file = files.find((one) => one.id === id)!;
-			unplaced.push({ path: file.path, device: file.device, reason: 'unreadable', detail });
-		}
+		const recordings = joinSpanned(files);
+		const aligned = await alignRecordings(recordings, decode, pool, options);
 		for (const stray of aligned.alignment.strays) {
-			for (const { file } of aligned.recordings[Number(stray.clipId)]!.parts) unplaced.push({ path: file.path, device: file.device, reason: stray.reason });
+			for (const { file } of recordings[Number(stray.clipId)]!.parts) {
+				const detail = aligned.unreadable.get(file.id);
+				unplaced.push({ path: file.path, device: file.device, ...(detail === undefined ? { reason: stray.reason } : { reason: 'unreadable' as const, detail }) });
+			}
 		}
 		const groups = aligned.alignment.lineUps.map((lineUp, index) => ({
 			id: `g${index + 1}`,
 			reference: lineUp.referenceDevice,
 			clips: lineUp.placements.flatMap((placement) =>
-				aligned.recordings[Number(placement.clipId)]!.parts.map(({ file, offsetSeconds }) => ({
+				recordings[Number(placement.clipId)]!.parts.map(({ file, offsetSeconds }) => ({
 					path: file.path,
 					device: file.device,
 					start: rounded(placement.startSeconds + offsetSeconds * (1 + placement.ratePpm * 1e-6), 7),

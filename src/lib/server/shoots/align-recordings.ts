@@ -1,4 +1,4 @@
-import { joinSpanned, type JoinableFile, type Recording } from '../../core/devices/spanned';
+import type { JoinableFile, Recording } from '../../core/devices/spanned';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { SharpSound } from '../../core/features/sharp-sounds';
 import type { Listening } from '../../core/match/match-pair';
@@ -21,8 +21,7 @@ export interface AlignOptions {
 }
 
 export interface AlignedRecordings {
-	readonly recordings: readonly Recording[];
-	/** Clip identities are the places in `recordings`, as text. */
+	/** Clip identities are the places in the list of recordings, as text. */
 	readonly alignment: Alignment;
 	/** Of each recording, in media time. */
 	readonly sharpSounds: readonly (readonly SharpSound[])[];
@@ -34,12 +33,12 @@ export interface AlignedRecordings {
 /** Gives a file's sound at `ANALYSIS_SAMPLE_RATE`; a cache may stand behind it. @throws when it cannot be decoded */
 export type SoundSource = (file: JoinableFile, onProgress: (seconds: number) => void) => Promise<Float32Array>;
 
-/** Joins, decodes, compares and solves: the line-up of a set of files, whatever keeps them. */
-export async function alignRecordings(files: readonly JoinableFile[], sound: SoundSource, pool: EnginePool, options: AlignOptions = {}): Promise<AlignedRecordings> {
+/** Decodes, compares and solves: the line-up of a set of recordings, whatever keeps them. */
+export async function alignRecordings(recordings: readonly Recording[], sound: SoundSource, pool: EnginePool, options: AlignOptions = {}): Promise<AlignedRecordings> {
 	const began = performance.now();
 	const unreadable = new Map<string, string>();
+	const files = recordings.flatMap((recording) => recording.parts.map((part) => part.file));
 	const sounds = await decodeAll(files, sound, unreadable, options);
-	const recordings = joinSpanned(files.filter((file) => !unreadable.has(file.id)));
 	const decoded = performance.now();
 	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, sounds));
 	const tasks = pairTasks(clips);
@@ -63,7 +62,7 @@ export async function alignRecordings(files: readonly JoinableFile[], sound: Sou
 		return match;
 	});
 	const alignment = conclude(clips, tasks, matches, options.reference);
-	return { recordings, alignment, sharpSounds, unreadable, decodeSeconds: (decoded - began) / 1000, alignSeconds: (performance.now() - decoded) / 1000 };
+	return { alignment, sharpSounds, unreadable, decodeSeconds: (decoded - began) / 1000, alignSeconds: (performance.now() - decoded) / 1000 };
 }
 
 async function decodeAll(files: readonly JoinableFile[], sound: SoundSource, unreadable: Map<string, string>, options: AlignOptions): Promise<ReadonlyMap<string, Float32Array>> {
@@ -93,7 +92,7 @@ function alignable(recording: Recording, id: string, sounds: ReadonlyMap<string,
 	const [first] = recording.parts;
 	const last = recording.parts.at(-1)!;
 	const facts = first!.file.facts;
-	const samples = facts.audio ? joined(recording, sounds) : undefined;
+	const samples = facts.audio && recording.parts.every((part) => sounds.has(part.file.id)) ? joined(recording, sounds) : undefined;
 	return {
 		id,
 		device: recording.device,

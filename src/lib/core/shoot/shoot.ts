@@ -1,0 +1,187 @@
+import type { StrayReason } from '../solve/line-ups';
+import type { Rational } from '../time/rational';
+
+/** The shoot as the page, the renderer and the exchange files see it. All times are whole flicks. */
+export interface Shoot {
+	readonly id: string;
+	readonly name: string;
+	readonly folder: string;
+	/** Grows with every change. */
+	readonly revision: number;
+	/** Frame rate and size of the line-up: the main camera's. */
+	readonly rate: Rational;
+	readonly width: number;
+	readonly height: number;
+	readonly mainCameraId?: string;
+	readonly devices: readonly Device[];
+	readonly clips: readonly Clip[];
+	readonly badFiles: readonly BadFile[];
+	/** Files found but not yet read. */
+	readonly waitingFiles: number;
+	readonly lineUps: readonly ShootLineUp[];
+	readonly master: readonly MasterChannel[];
+	readonly programs: readonly StoredProgram[];
+	readonly undo?: string;
+	readonly redo?: string;
+}
+
+export interface Device {
+	readonly id: string;
+	readonly folder: string;
+	readonly name: string;
+	/** A, B, C… for cameras; 1, 2, 3… for recorders. */
+	readonly badge: string;
+	readonly kind: 'camera' | 'recorder';
+	/** Names of the channels as the files tell them; empty text where they tell none. */
+	readonly channelNames: readonly string[];
+}
+
+export interface Clip {
+	readonly id: string;
+	readonly deviceId: string;
+	readonly name: string;
+	readonly durationFlicks: number;
+	readonly parts: readonly ClipPart[];
+	readonly placement?: Placement;
+	readonly stray?: StrayReason;
+	readonly syncPoints: readonly SyncPoint[];
+	/** Media times of claps and the like. */
+	readonly sharpSounds: readonly number[];
+	readonly timecode?: string;
+	readonly clockSeconds?: number;
+}
+
+/** One file of a clip. */
+export interface ClipPart {
+	readonly fileId: string;
+	/** Key of the file in the caches. */
+	readonly identity: string;
+	readonly relativePath: string;
+	readonly sizeBytes: number;
+	/** Where the file's media time 0 lies within the clip. */
+	readonly offsetFlicks: number;
+	readonly durationFlicks: number;
+	readonly container: string;
+	readonly sound?: {
+		readonly codec: string;
+		readonly sampleRate: number;
+		readonly channels: number;
+		/** Media time within the file of the first sample. */
+		readonly startFlicks: number;
+		/** Samples a channel of the listening sound; nothing until it is ready. */
+		readonly listeningSamples?: number;
+	};
+	readonly picture?: {
+		readonly codec: string;
+		readonly rate: Rational;
+		readonly width: number;
+		readonly height: number;
+		/** Media time within the file of the first picture. */
+		readonly startFlicks: number;
+		readonly proxyReady: boolean;
+	};
+}
+
+/** `timelineFlicks = startFlicks + mediaFlicks * (1 + ratePpm * 1e-6)` */
+export interface Placement {
+	readonly lineUpId: string;
+	readonly startFlicks: number;
+	readonly ratePpm: number;
+	readonly method: 'audio' | 'sync point' | 'hand';
+	readonly confidence: number;
+	readonly residualSeconds: number;
+	/** Set or moved by hand: a later run leaves it alone. */
+	readonly byHand: boolean;
+}
+
+export interface SyncPoint {
+	readonly id: string;
+	readonly clipId: string;
+	readonly name: string;
+	readonly mediaFlicks: number;
+}
+
+export interface BadFile {
+	readonly fileId: string;
+	readonly relativePath: string;
+	readonly reason: string;
+}
+
+export interface ShootLineUp {
+	readonly id: string;
+	readonly referenceDeviceId: string;
+}
+
+export interface MasterChannel {
+	readonly deviceId: string;
+	readonly channel: number;
+	readonly gainDb: number;
+	/** -1 left, 0 both sides, 1 right. */
+	readonly pan: number;
+}
+
+export interface StoredProgram {
+	readonly lineUpId: string;
+	readonly inFlicks: number;
+	readonly outFlicks: number;
+	readonly calls: readonly StoredCall[];
+}
+
+export interface StoredCall {
+	readonly id: string;
+	readonly atFlicks: number;
+	readonly deviceId: string;
+}
+
+/** Where a media time of a placed clip lies on its line-up. */
+export function toTimeline(placement: Placement, mediaFlicks: number): number {
+	return placement.startFlicks + mediaFlicks * (1 + placement.ratePpm * 1e-6);
+}
+
+/** The media time of a placed clip that plays at a time of its line-up. */
+export function toMedia(placement: Placement, timelineFlicks: number): number {
+	return (timelineFlicks - placement.startFlicks) / (1 + placement.ratePpm * 1e-6);
+}
+
+export interface PlacedClip extends Clip {
+	readonly placement: Placement;
+}
+
+/** Clips of one line-up, in order of time. */
+export function placedClips(shoot: Shoot, lineUpId: string): readonly PlacedClip[] {
+	return shoot.clips
+		.filter((clip): clip is PlacedClip => clip.placement?.lineUpId === lineUpId)
+		.sort((a, b) => a.placement.startFlicks - b.placement.startFlicks);
+}
+
+export function placedEnd(clip: PlacedClip): number {
+	return toTimeline(clip.placement, clip.durationFlicks);
+}
+
+/** First and last moment of a line-up; both 0 when nothing is placed. */
+export function lineUpRange(shoot: Shoot, lineUpId: string): { readonly inFlicks: number; readonly outFlicks: number } {
+	const clips = placedClips(shoot, lineUpId);
+	if (clips.length === 0) return { inFlicks: 0, outFlicks: 0 };
+	return { inFlicks: Math.min(...clips.map((clip) => clip.placement.startFlicks)), outFlicks: Math.max(...clips.map(placedEnd)) };
+}
+
+/** The device's clip that runs at a moment of a line-up. */
+export function clipAt(clips: readonly PlacedClip[], deviceId: string, timelineFlicks: number): PlacedClip | undefined {
+	return clips.find((clip) => clip.deviceId === deviceId && timelineFlicks >= clip.placement.startFlicks && timelineFlicks < placedEnd(clip));
+}
+
+/** The file of a clip that holds a media time. */
+export function partAt(clip: Clip, mediaFlicks: number): ClipPart | undefined {
+	return clip.parts.find((part) => mediaFlicks >= part.offsetFlicks && mediaFlicks < part.offsetFlicks + part.durationFlicks);
+}
+
+/** Badges as they are given at first: letters to cameras, numbers to recorders, in order. */
+export function badgesFor(kinds: readonly Device['kind'][]): readonly string[] {
+	let cameras = 0;
+	let recorders = 0;
+	return kinds.map((kind) => (kind === 'camera' ? letters(cameras++) : `${++recorders}`));
+}
+
+function letters(index: number): string {
+	return index < 26 ? String.fromCharCode(65 + index) : letters(Math.floor(index / 26) - 1) + letters(index % 26);
+}

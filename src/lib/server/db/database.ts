@@ -1,0 +1,95 @@
+import { Worker } from 'node:worker_threads';
+import { workerScript } from '../compute/worker-script';
+import type { DatabaseAnswer, DatabaseRequest, DatabaseResult } from './database.worker';
+
+/** Something that answers SQL: the database, or a transaction on it. */
+export interface Queryable {
+	/** Rows of one statement with `$1` parameters. */
+	query<Row = Record<string, unknown>>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
+}
+
+export interface Database extends Queryable {
+	/** All or nothing; other queries wait until it is over. */
+	transaction<Result>(work: (transaction: Queryable) => Promise<Result>): Promise<Result>;
+	/** Several statements without parameters; the rows of the last one that gave some. */
+	script(sql: string): Promise<DatabaseResult>;
+	close(): Promise<void>;
+}
+
+/** An error of the database, with PostgreSQL's code. */
+export class DatabaseError extends Error {
+	constructor(
+		message: string,
+		readonly code: string | undefined
+	) {
+		super(message);
+		this.name = 'DatabaseError';
+	}
+}
+
+type Unnumbered = DatabaseRequest extends infer Request ? (Request extends DatabaseRequest ? Omit<Request, 'id'> : never) : never;
+
+/**
+ * Opens PostgreSQL (PGlite) in a thread of its own: opening and bulk work would block the event loop for seconds.
+ * @param folder of the data; made when it is not there
+ */
+export function openDatabase(folder: string): Database {
+	const script = workerScript('db/database.worker');
+	const worker = new Worker(script.filename, { workerData: { ...script.workerData, folder } });
+	const waiting = new Map<number, { resolve(result: DatabaseResult): void; reject(error: Error): void }>();
+	let nextId = 1;
+	let ended: Error | undefined;
+	worker.on('message', (message: DatabaseAnswer) => {
+		const one = waiting.get(message.id);
+		waiting.delete(message.id);
+		if ('error' in message) one?.reject(new DatabaseError(message.error.message, message.error.code));
+		else one?.resolve(message.result);
+	});
+	const fail = (error: Error) => {
+		ended = error;
+		for (const one of waiting.values()) one.reject(error);
+		waiting.clear();
+	};
+	worker.on('error', fail);
+	worker.on('exit', () => fail(new DatabaseError('The database is closed.', undefined)));
+
+	function ask(request: Unnumbered): Promise<DatabaseResult> {
+		if (ended) return Promise.reject(ended);
+		return new Promise((resolve, reject) => {
+			const id = nextId++;
+			waiting.set(id, { resolve, reject });
+			worker.postMessage({ ...request, id });
+		});
+	}
+
+	const direct: Queryable = {
+		query: async <Row>(sql: string, values: readonly unknown[] = []) => (await ask({ kind: 'query', sql, values: [...values] })).rows as Row[]
+	};
+	// There is one session: what belongs together must not be interleaved.
+	let last: Promise<unknown> = Promise.resolve();
+	function inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
+		const result = last.then(work, work);
+		last = result.catch(() => undefined);
+		return result;
+	}
+	return {
+		query: (sql, values) => inTurn(() => direct.query(sql, values)),
+		script: (sql) => inTurn(() => ask({ kind: 'script', sql })),
+		transaction: (work) =>
+			inTurn(async () => {
+				await direct.query('begin');
+				try {
+					const result = await work(direct);
+					await direct.query('commit');
+					return result;
+				} catch (error) {
+					await direct.query('rollback');
+					throw error;
+				}
+			}),
+		close: async () => {
+			await inTurn(() => ask({ kind: 'close' })).catch(() => undefined);
+			await worker.terminate();
+		}
+	};
+}

@@ -1,0 +1,28 @@
+import type { Database } from './database';
+
+/** Migrations by file name, as plain SQL; the build carries them along. */
+const FILES = loadFiles();
+
+function loadFiles(): Readonly<Record<string, string>> {
+	// Vite puts the files' text here; run from source there is no Vite, and the caller gives them.
+	return typeof import.meta.glob === 'function'
+		? (import.meta.glob('./migrations/*.sql', { query: '?raw', import: 'default', eager: true }) as Record<string, string>)
+		: {};
+}
+
+/**
+ * Brings the database to the newest form: numbered files, each once, each in one transaction.
+ * @param files text by name; the built-in ones unless given
+ */
+export async function migrate(database: Database, files: Readonly<Record<string, string>> = FILES): Promise<void> {
+	await database.script('create table if not exists migration (name text primary key, applied_at timestamptz not null default now())');
+	const applied = new Set((await database.query<{ name: string }>('select name from migration')).map((row) => row.name));
+	for (const [path, sql] of Object.entries(files).sort(([a], [b]) => a.localeCompare(b))) {
+		const name = path.split('/').at(-1)!;
+		if (applied.has(name)) continue;
+		await database.script(`begin;\n${sql}\n;insert into migration (name) values ('${name.replaceAll("'", "''")}');\ncommit;`).catch(async (error: unknown) => {
+			await database.script('rollback');
+			throw error;
+		});
+	}
+}

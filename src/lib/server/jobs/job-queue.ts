@@ -1,0 +1,164 @@
+import { EventEmitter } from 'node:events';
+import PgBoss from 'pg-boss';
+import type { Logger } from 'pino';
+import type { Database } from '../db/database';
+import { ShootError } from '../shoots/shoot-error';
+
+export const JOB_KINDS = ['gather', 'prepare', 'line-up', 'render'] as const;
+export type JobKind = (typeof JOB_KINDS)[number];
+
+/** A piece of long work as the page sees it. */
+export interface JobView {
+	readonly id: string;
+	readonly shootId: string;
+	readonly kind: JobKind;
+	readonly title: string;
+	readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'stopped';
+	readonly share: number;
+	readonly message: string;
+	readonly secondsLeft: number | null;
+	readonly error: string | null;
+}
+
+export interface JobContext {
+	readonly shootId: string;
+	readonly jobId: string;
+	readonly input: Record<string, unknown>;
+	readonly signal: AbortSignal;
+	/** @param share 0 to 1 */
+	progress(share: number, message: string): void;
+}
+
+export type JobHandler = (context: JobContext) => Promise<Record<string, unknown> | void>;
+
+/** What happens, for whoever listens: a job has moved on, a shoot has changed. */
+export type AppEvent = { readonly type: 'job'; readonly job: JobView } | { readonly type: 'shoot'; readonly shootId: string };
+
+export interface JobQueue {
+	readonly events: EventEmitter<{ event: [AppEvent] }>;
+	start(handlers: Readonly<Record<JobKind, JobHandler>>): Promise<void>;
+	add(shootId: string, kind: JobKind, title: string, input?: Record<string, unknown>): Promise<string>;
+	stop(jobId: string): Promise<void>;
+	retry(jobId: string): Promise<void>;
+	list(shootId: string): Promise<readonly JobView[]>;
+	close(): Promise<void>;
+}
+
+const VIEW = `id, shoot_id as "shootId", kind, title, state, share, message, seconds_left as "secondsLeft", error`;
+/** Progress is told to listeners often, written to the database this often. */
+const WRITE_EVERY_MS = 1000;
+const TELL_EVERY_MS = 150;
+
+/** Long work on pg-boss: jobs outlive a restart, each can be stopped, and each tells how far it is. */
+export function createJobQueue(database: Database, log: Logger): JobQueue {
+	const events = new EventEmitter<{ event: [AppEvent] }>();
+	events.setMaxListeners(100);
+	const boss = new PgBoss({
+		db: { executeSql: (sql: string, values?: unknown[]) => runForBoss(database, sql, values) },
+		schedule: false,
+		monitorStateIntervalSeconds: 3600,
+		maintenanceIntervalSeconds: 3600
+	});
+	boss.on('error', (error) => log.error({ error }, 'job queue'));
+	const running = new Map<string, AbortController>();
+	let closing = false;
+
+	const view = async (id: string) => (await database.query<JobView>(`select ${VIEW} from job where id = $1`, [id]))[0];
+	const tell = (job: JobView | undefined) => job && events.emit('event', { type: 'job', job });
+	const send = async (id: string, kind: JobKind) => void (await boss.send(kind, { id }, { retryLimit: 0, expireInHours: 23 }));
+
+	async function run(id: string, handler: JobHandler): Promise<void> {
+		const [row] = await database.query<JobView & { input: Record<string, unknown> }>(
+			`update job set state = 'running', share = 0, message = '', error = null, heartbeat_at = now() where id = $1 and state = 'waiting' returning ${VIEW}, input`,
+			[id]
+		);
+		if (!row) return;
+		const controller = new AbortController();
+		running.set(id, controller);
+		tell(row);
+		const began = Date.now();
+		let told = 0;
+		let written = 0;
+		const progress = (share: number, message: string) => {
+			const now = Date.now();
+			const secondsLeft = share > 0.02 ? ((now - began) / 1000) * (1 / share - 1) : null;
+			if (now - told > TELL_EVERY_MS) {
+				told = now;
+				tell({ ...row, state: 'running', share, message, secondsLeft });
+			}
+			if (now - written > WRITE_EVERY_MS) {
+				written = now;
+				void database.query(`update job set share = $2, message = $3, seconds_left = $4, heartbeat_at = now() where id = $1 and state = 'running'`, [id, share, message, secondsLeft]).catch(() => undefined);
+			}
+		};
+		try {
+			const output = await handler({ shootId: row.shootId, jobId: id, input: row.input, signal: controller.signal, progress });
+			await database.query(`update job set state = 'done', share = 1, message = '', seconds_left = null, output = $2, ended_at = now() where id = $1`, [id, output ?? {}]);
+		} catch (error) {
+			// A server that closes leaves the job running in the database: the next start goes on with it.
+			if (closing) return;
+			const stopped = controller.signal.aborted;
+			if (!stopped) log.error({ error, job: id, kind: row.kind }, 'job failed');
+			await database.query(`update job set state = $2, error = $3, seconds_left = null, ended_at = now() where id = $1`, [id, stopped ? 'stopped' : 'failed', stopped ? null : sentence(error)]);
+		} finally {
+			running.delete(id);
+		}
+		tell(await view(id));
+		events.emit('event', { type: 'shoot', shootId: row.shootId });
+	}
+
+	return {
+		events,
+		async start(handlers) {
+			await boss.start();
+			for (const kind of JOB_KINDS) {
+				await boss.createQueue(kind);
+				await boss.work<{ id: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => run(job!.data.id, handlers[kind]));
+			}
+			// The data folder is ours alone: what counts as running was cut off, and is taken up again.
+			const left = await database.query<{ id: string; kind: JobKind }>(`update job set state = 'waiting' where state in ('running', 'waiting') returning id, kind`);
+			for (const job of left) await send(job.id, job.kind);
+		},
+		async add(shootId, kind, title, input = {}) {
+			const [row] = await database.query<JobView>(`insert into job (shoot_id, kind, title, input) values ($1, $2, $3, $4) returning ${VIEW}`, [shootId, kind, title, input]);
+			await send(row!.id, kind);
+			tell(row);
+			return row!.id;
+		},
+		async stop(jobId) {
+			const controller = running.get(jobId);
+			if (controller) {
+				controller.abort(new DOMException('Stopped.', 'AbortError'));
+				return;
+			}
+			const [row] = await database.query<JobView>(`update job set state = 'stopped', ended_at = now() where id = $1 and state = 'waiting' returning ${VIEW}`, [jobId]);
+			if (!row) throw new ShootError('not-possible', 'That job is not running.');
+			tell(row);
+		},
+		async retry(jobId) {
+			const [row] = await database.query<JobView>(`update job set state = 'waiting', error = null, share = 0 where id = $1 and state in ('failed', 'stopped') returning ${VIEW}`, [jobId]);
+			if (!row) throw new ShootError('not-possible', 'That job can not be started again.');
+			await send(row.id, row.kind);
+			tell(row);
+		},
+		list: (shootId) => database.query<JobView>(`select ${VIEW} from job where shoot_id = $1 order by created_at desc limit 30`, [shootId]),
+		async close() {
+			closing = true;
+			for (const controller of running.values()) controller.abort(new DOMException('The server closes.', 'AbortError'));
+			await boss.stop({ graceful: true, timeout: 3000, wait: true }).catch((error: unknown) => log.error({ error }, 'job queue'));
+		}
+	};
+}
+
+async function runForBoss(database: Database, sql: string, values?: unknown[]): Promise<{ rows: Record<string, unknown>[]; rowCount: number }> {
+	if (values && values.length > 0) {
+		const rows = await database.query(sql, values);
+		return { rows, rowCount: rows.length };
+	}
+	const result = await database.script(sql);
+	return { rows: [...result.rows], rowCount: result.affectedRows || result.rows.length };
+}
+
+function sentence(error: unknown): string {
+	return error instanceof Error && error.message ? error.message : 'It failed for a reason that is not known.';
+}

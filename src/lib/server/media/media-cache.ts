@@ -1,0 +1,65 @@
+import { createHash } from 'node:crypto';
+import { mkdir, open, rename, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+
+/** Grows when a recipe changes: what was made by an older one is made anew. */
+const RECIPE = 'r1';
+const DIGEST_BYTES = 65_536;
+
+export type CachedKind = 'analysis.f32' | 'listening.s16' | 'peaks.s16' | 'proxy.mp4';
+
+/** Derived media, kept by the file's identity; losing it costs time only. */
+export interface MediaCache {
+	path(identity: string, kind: CachedKind): string;
+	has(identity: string, kind: CachedKind): Promise<boolean>;
+	/**
+	 * Makes something under a passing name and puts it in place when it is whole.
+	 * @param make gets the passing path
+	 */
+	put(identity: string, kind: CachedKind, make: (path: string) => Promise<void>): Promise<void>;
+}
+
+export function openMediaCache(folder: string): MediaCache {
+	const path = (identity: string, kind: CachedKind) => {
+		if (!/^[0-9a-f]{32}$/.test(identity)) throw new RangeError('Not an identity of a file.');
+		return join(folder, identity.slice(0, 2), `${identity}.${RECIPE}.${kind}`);
+	};
+	return {
+		path,
+		has: (identity, kind) => stat(path(identity, kind)).then(() => true, () => false),
+		async put(identity, kind, make) {
+			const target = path(identity, kind);
+			await mkdir(join(folder, identity.slice(0, 2)), { recursive: true });
+			const passing = target.replace(/(\.\w+)$/, `.part-${process.pid}$1`);
+			try {
+				await make(passing);
+				await rename(passing, target);
+			} finally {
+				await rm(passing, { force: true });
+			}
+		}
+	};
+}
+
+export interface FileIdentity {
+	readonly identity: string;
+	readonly sizeBytes: number;
+	readonly modifiedMs: number;
+}
+
+/** What tells a file from any other: path, size, time of change, digest of its first and last 64 KiB. */
+export async function identify(path: string): Promise<FileIdentity> {
+	const file = await open(path, 'r');
+	try {
+		const { size, mtimeMs } = await file.stat();
+		const hash = createHash('sha256').update(`${path}\0${size}\0${Math.floor(mtimeMs)}\0`);
+		const block = Buffer.alloc(DIGEST_BYTES);
+		for (const at of size > DIGEST_BYTES ? [0, size - DIGEST_BYTES] : [0]) {
+			const { bytesRead } = await file.read(block, 0, DIGEST_BYTES, at);
+			hash.update(block.subarray(0, bytesRead));
+		}
+		return { identity: hash.digest('hex').slice(0, 32), sizeBytes: size, modifiedMs: Math.floor(mtimeMs) };
+	} finally {
+		await file.close();
+	}
+}

@@ -1,0 +1,103 @@
+import { open, readFile, stat, writeFile } from 'node:fs/promises';
+import type { MediaFacts } from '../../core/devices/media-facts';
+import { createPeakBuilder } from '../../core/signal/peaks';
+import { decodeForAnalysis } from './decode-sound';
+import type { MediaCache } from './media-cache';
+import { localInput, runTool } from './run-tool';
+
+export interface PreparedSound {
+	/** Mono at `ANALYSIS_SAMPLE_RATE`, in shared memory. */
+	readonly analysis: Float32Array;
+	readonly listeningSamples: number;
+}
+
+const underWay = new Map<string, Promise<PreparedSound>>();
+
+/**
+ * A file's sound for the engine, the ear and the eye, made once and kept: analysis sound, listening sound, peaks.
+ * Whoever asks while it is being made waits for the same work.
+ */
+export async function prepareSound(cache: MediaCache, path: string, identity: string, facts: MediaFacts, signal?: AbortSignal, onProgress?: (seconds: number) => void): Promise<PreparedSound> {
+	const running = underWay.get(identity);
+	if (running) return running.catch(() => prepareSound(cache, path, identity, facts, signal, onProgress));
+	const work = makeSound(cache, path, identity, facts, signal, onProgress);
+	underWay.set(identity, work);
+	try {
+		return await work;
+	} finally {
+		underWay.delete(identity);
+	}
+}
+
+async function makeSound(cache: MediaCache, path: string, identity: string, facts: MediaFacts, signal?: AbortSignal, onProgress?: (seconds: number) => void): Promise<PreparedSound> {
+	const channels = facts.audio!.channels;
+	if ((await cache.has(identity, 'peaks.s16')) && (await cache.has(identity, 'analysis.f32')) && (await cache.has(identity, 'listening.s16'))) {
+		const bytes = await readFile(cache.path(identity, 'analysis.f32'));
+		const analysis = new Float32Array(new SharedArrayBuffer(bytes.length - (bytes.length % 4)));
+		new Uint8Array(analysis.buffer).set(bytes.subarray(0, analysis.byteLength));
+		return { analysis, listeningSamples: await countSamples(cache, identity, channels) };
+	}
+	let analysis: Float32Array = new Float32Array();
+	await cache.put(identity, 'listening.s16', async (listeningPath) => {
+		analysis = await decodeForAnalysis(path, facts, { listeningPath, ...(signal ? { signal } : {}), ...(onProgress ? { onProgress } : {}) });
+	});
+	await cache.put(identity, 'analysis.f32', (target) => writeFile(target, new Uint8Array(analysis.buffer)));
+	const listeningSamples = await countSamples(cache, identity, channels);
+	await cache.put(identity, 'peaks.s16', (target) => writePeaks(cache.path(identity, 'listening.s16'), target, listeningSamples, channels));
+	return { analysis, listeningSamples };
+}
+
+async function countSamples(cache: MediaCache, identity: string, channels: number): Promise<number> {
+	const { size } = await stat(cache.path(identity, 'listening.s16'));
+	return Math.floor(size / 2 / channels);
+}
+
+async function writePeaks(listeningPath: string, target: string, samples: number, channels: number): Promise<void> {
+	const builder = createPeakBuilder(samples, channels);
+	const file = await open(listeningPath, 'r');
+	try {
+		// Half a megabyte a step keeps the event loop free in between.
+		const block = new Uint8Array(2 ** 19);
+		for (;;) {
+			const { bytesRead } = await file.read(block, 0, block.length);
+			if (bytesRead === 0) break;
+			builder.add(new Int16Array(block.buffer, 0, bytesRead >> 1));
+		}
+	} finally {
+		await file.close();
+	}
+	await writeFile(target, new Uint8Array(builder.finish().buffer));
+}
+
+/** Lines of a proxy picture; its width keeps the picture's shape. */
+export const PROXY_HEIGHT = 240;
+
+/**
+ * A small all-intra copy of the picture for the angle wall. It begins at time zero whatever the source does; each
+ * picture keeps its own time, so that variable rates stay true.
+ */
+export async function prepareProxy(cache: MediaCache, path: string, identity: string, durationSeconds: number, signal?: AbortSignal, onProgress?: (seconds: number) => void): Promise<void> {
+	if (await cache.has(identity, 'proxy.mp4')) return;
+	await cache.put(identity, 'proxy.mp4', async (target) => {
+		await runTool(
+			'ffmpeg',
+			[
+				...['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '1'],
+				...localInput(path),
+				...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
+				...['-vf', `setpts=PTS-STARTPTS,scale=-2:${PROXY_HEIGHT}:flags=fast_bilinear`, '-pix_fmt', 'yuv420p'],
+				...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
+				...['-c:v', 'libx264', '-preset', 'superfast', '-profile:v', 'main', '-bf', '0', '-sc_threshold', '0', '-g', '1', '-crf', '26'],
+				...['-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`]
+			],
+			{
+				...(signal ? { signal } : {}),
+				timeoutSeconds: 600 + durationSeconds * 20,
+				onOutput: (block) => {
+					const time = /out_time_us=(\d+)/.exec(block.toString('latin1'));
+					if (time) onProgress?.(Number(time[1]) / 1e6);
+				}
+			}
+		);
+	});
+}

@@ -1,0 +1,70 @@
+import type { PicturePiece } from '../../core/program/render-plan';
+import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
+import type { Rational } from '../../core/time/rational';
+import { localInput, runTool } from './run-tool';
+
+/** How the movie's picture is made. */
+export interface PictureFormat {
+	readonly rate: Rational;
+	readonly width: number;
+	readonly height: number;
+}
+
+/** What must be known of the file a piece comes from. */
+export interface PictureFile {
+	readonly path: string;
+	/** Time the container gives its media time 0. */
+	readonly containerStartSeconds: number;
+}
+
+/** Decoding begins this much before the piece, so that the first picture's predecessor is there. */
+const LEAD_SECONDS = 2;
+/** Times are rounded to the container's ticks; a picture that begins with the frame must not come late by that. */
+const TICK_TOLERANCE_SECONDS = 2e-4;
+
+/** Encoder settings: no reordered pictures, so that pieces join without a gap. */
+const ENCODER = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '19', '-bf', '0', '-pix_fmt', 'yuv420p', '-video_track_timescale', '90000'];
+
+/**
+ * Renders one piece to a file of exactly its number of frames. Each frame shows the picture that was on at its time:
+ * the last one that had begun, with the device's clock corrected.
+ */
+export async function renderPiece(piece: PicturePiece, file: PictureFile | undefined, format: PictureFormat, target: string, signal: AbortSignal, onFrame: (frames: number) => void): Promise<void> {
+	const frames = piece.toFrame - piece.fromFrame;
+	const rate = `${format.rate.num}/${format.rate.den}`;
+	const size = `${format.width}:${format.height}`;
+	const input = piece.source && file ? sourceInput(piece, file, format, rate) : { args: ['-f', 'lavfi', '-i', `color=black:size=${format.width}x${format.height}:rate=${rate}`], filter: 'null' };
+	const fit = `scale=${size}:force_original_aspect_ratio=decrease:flags=bicubic,pad=${size}:(ow-iw)/2:(oh-ih)/2,setsar=1`;
+	await runTool('ffmpeg', ['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '0.5', ...input.args, '-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1', '-vf', `${input.filter},${fit},tpad=stop=-1:stop_mode=clone`, '-frames:v', `${frames}`, '-r', rate, ...ENCODER, '-f', 'mp4', '-y', `file:${target}`], {
+		signal,
+		onOutput: (block) => {
+			const done = /frame=\s*(\d+)/.exec(block.toString('latin1'));
+			if (done) onFrame(Number(done[1]));
+		}
+	});
+}
+
+function sourceInput(piece: PicturePiece, file: PictureFile, format: PictureFormat, rate: string): { readonly args: readonly string[]; readonly filter: string } {
+	const source = piece.source!;
+	const pieceStart = flicksToSeconds(videoFrameToFlicks(piece.fromFrame, format.rate));
+	const start = flicksToSeconds(source.startFlicks);
+	const mediaAtStart = (pieceStart - start) / source.rateFactor;
+	const seek = Math.max(0, mediaAtStart - LEAD_SECONDS);
+	// Presentation time to time within the piece: first the container's own start off, then the clock, then the place.
+	const shift = start - pieceStart - TICK_TOLERANCE_SECONDS;
+	const setTimes = `setpts=((PTS*TB-(${file.containerStartSeconds.toFixed(9)}))*${source.rateFactor.toFixed(12)}+(${shift.toFixed(9)}))/TB`;
+	return { args: ['-copyts', '-ss', seek.toFixed(6), ...localInput(file.path)], filter: `${setTimes},fps=fps=${rate}:start_time=0:round=up` };
+}
+
+/** Puts rendered pieces and the mixed sound together; pictures are copied, not encoded again. */
+export async function joinMovie(listPath: string, soundPath: string, sampleRate: number, title: string, target: string, signal: AbortSignal): Promise<void> {
+	await runTool(
+		'ffmpeg',
+		[
+			...['-v', 'error', '-nostdin', '-f', 'concat', '-safe', '0', '-protocol_whitelist', 'file,pipe', '-i', `file:${listPath}`],
+			...['-f', 'f32le', '-ar', `${sampleRate}`, '-ac', '2', '-protocol_whitelist', 'file,pipe', '-i', `file:${soundPath}`],
+			...['-map', '0:v:0', '-map', '1:a:0', '-c:v', 'copy', '-c:a', 'aac', '-b:a', '192k', '-metadata', `title=${title}`, '-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`]
+		],
+		{ signal }
+	);
+}

@@ -1,0 +1,10 @@
+import { DEMO_SHOOT_NAME, installDemoMedia } from '../../../../demo/install';
+import type { Runtime } from '../runtime';
+import { createShoot } from './gather';
+
+/** Makes sure the demo shoot is there: its media below `folder`, and the shoot itself. */
+export async function ensureDemoShoot(runtime: Runtime, folder: string): Promise<void> {
+	const media = await installDemoMedia(folder);
+	const [known] = await runtime.database.query('select id from shoot where is_demo');
+	if (!known) await createShoot(runtime, DEMO_SHOOT_NAME, media, true);
+}

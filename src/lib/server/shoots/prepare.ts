@@ -1,0 +1,64 @@
+import type { MediaFacts } from '../../core/devices/media-facts';
+import type { JobContext } from '../jobs/job-queue';
+import { prepareProxy, prepareSound } from '../media/prepare-file';
+import type { Runtime } from '../runtime';
+
+interface FileToPrepare {
+	id: string;
+	path: string;
+	relative_path: string;
+	identity: string;
+	facts: MediaFacts;
+	listening_samples: number | null;
+	proxy_ready: boolean;
+}
+
+/** A second of picture costs about this many times a second of sound to prepare. */
+const PICTURE_COST = 6;
+
+/** Job: makes what the ear and the eye need of each file; sound first, for waveforms help before pictures do. */
+export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
+	const { database, cache, queue } = runtime;
+	const files = await database.query<FileToPrepare>(
+		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready from media_file where shoot_id = $1 and state = 'probed' order by relative_path`,
+		[context.shootId]
+	);
+	const sounds = files.filter((file) => file.facts.audio && file.listening_samples === null);
+	const pictures = files.filter((file) => file.facts.video && !file.proxy_ready);
+	const seconds = (list: readonly FileToPrepare[]) => list.reduce((sum, file) => sum + file.facts.durationSeconds, 0);
+	const total = seconds(sounds) + PICTURE_COST * seconds(pictures);
+	let before = 0;
+	const failures: string[] = [];
+	const each = async (file: FileToPrepare, cost: number, work: (report: (done: number) => void) => Promise<void>) => {
+		context.signal.throwIfAborted();
+		try {
+			await work((done) => context.progress((before + cost * Math.min(done, file.facts.durationSeconds)) / total, file.relative_path));
+			queue.events.emit('event', { type: 'shoot', shootId: context.shootId });
+		} catch (error) {
+			context.signal.throwIfAborted();
+			// One damaged file holds nothing else up.
+			failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
+		}
+		before += cost * file.facts.durationSeconds;
+	};
+	for (const file of sounds) {
+		await each(file, 1, async (report) => {
+			const { listeningSamples } = await prepareSound(cache, file.path, file.identity, file.facts, context.signal, report);
+			await noteListening(runtime, file.id, listeningSamples);
+		});
+	}
+	for (const file of pictures) {
+		await each(file, PICTURE_COST, async (report) => {
+			await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, report);
+			await database.query('update media_file set proxy_ready = true where id = $1', [file.id]);
+			await database.query('update shoot set revision = revision + 1 where id = $1', [context.shootId]);
+		});
+	}
+	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
+}
+
+/** Notes that a file's listening sound is there. */
+export async function noteListening(runtime: Runtime, fileId: string, listeningSamples: number): Promise<void> {
+	await runtime.database.query('update media_file set listening_samples = $2 where id = $1', [fileId, listeningSamples]);
+	await runtime.database.query('update shoot set revision = revision + 1 where id = (select shoot_id from media_file where id = $1)', [fileId]);
+}
