@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
-import { mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 import type { MediaFacts } from '../../core/devices/media-facts';
@@ -12,6 +11,7 @@ import { MIX_SAMPLE_RATE } from '../compute/mix.worker';
 import type { JobContext } from '../jobs/job-queue';
 import { joinMovie, type PictureFormat, renderPiece } from '../media/render-picture';
 import type { Runtime } from '../runtime';
+import { putInPlace } from './hand-offs';
 import { loadShoot } from './load-shoot';
 import { ShootError } from './shoot-error';
 
@@ -109,45 +109,4 @@ async function renderPieces(plan: RenderPlan, files: ReadonlyMap<string, SourceF
 /** Two runs of a job take the same piece for the same only if all that makes it is equal. */
 function pieceKey(piece: PicturePiece, format: PictureFormat, source: SourceFile | undefined): string {
 	return createHash('sha256').update(JSON.stringify([piece, format, source?.path ?? null])).digest('hex').slice(0, 24);
-}
-
-/** Moves a finished file among the hand-offs and notes it. */
-export async function putInPlace(runtime: Runtime, shoot: Shoot, made: string, kind: 'movie' | 'otio', ending: string): Promise<string> {
-	const folder = join(runtime.settings.dataFolder, 'hand-offs', shoot.id);
-	await mkdir(folder, { recursive: true });
-	const stamp = new Date().toISOString().slice(0, 19).replace(/[:T]/g, '-');
-	const name = `${safeName(shoot.name)} ${stamp}.${ending}`;
-	const path = join(folder, name);
-	const { size } = await stat(made);
-	const sha256 = await digest(made);
-	await rename(made, path);
-	const [row] = await runtime.database.query<{ id: string }>('insert into hand_off (shoot_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6) returning id', [shoot.id, kind, name, path, size, sha256]);
-	runtime.queue.events.emit('event', { type: 'shoot', shootId: shoot.id });
-	return row!.id;
-}
-
-function safeName(name: string): string {
-	return name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim().slice(0, 80) || 'program';
-}
-
-async function digest(path: string): Promise<string> {
-	const hash = createHash('sha256');
-	for await (const block of createReadStream(path)) hash.update(block as Buffer);
-	return hash.digest('hex');
-}
-
-export interface HandOff {
-	readonly id: string;
-	readonly kind: 'movie' | 'otio';
-	readonly name: string;
-	readonly sizeBytes: number;
-	readonly sha256: string;
-	readonly madeAt: string;
-}
-
-export async function listHandOffs(runtime: Runtime, shootId: string): Promise<readonly HandOff[]> {
-	return runtime.database.query<HandOff & Record<string, unknown>>(
-		`select id, kind, name, size_bytes as "sizeBytes", sha256, to_char(made_at at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "madeAt" from hand_off where shoot_id = $1 order by made_at desc`,
-		[shootId]
-	);
 }

@@ -4,7 +4,7 @@ import { pathToFileURL } from 'node:url';
 import { toOtio } from '../../core/exchange/otio';
 import type { Runtime } from '../runtime';
 import { loadShoot } from './load-shoot';
-import { putInPlace } from './render-movie';
+import { putInPlace } from './hand-offs';
 import { ShootError } from './shoot-error';
 
 /** Writes the line-up and its program as one OpenTimelineIO file. @returns the hand-off's identity */

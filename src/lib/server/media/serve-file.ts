@@ -1,0 +1,39 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { Readable } from 'node:stream';
+import { AccessError } from '../access/allowed-folders';
+
+/**
+ * A file, or the range of it that is asked for, streamed.
+ * @param downloadName makes the browser store it under this name
+ * @throws AccessError it is not there
+ */
+export async function serveFile(path: string, request: Request, type: string, downloadName?: string): Promise<Response> {
+	const file = await stat(path).catch(() => undefined);
+	if (!file?.isFile()) throw new AccessError('missing', 'That file has not been made yet.');
+	const headers = new Headers({
+		'content-type': type,
+		'accept-ranges': 'bytes',
+		// Derived files never change under their name.
+		'cache-control': 'private, max-age=31536000, immutable',
+		'cross-origin-resource-policy': 'same-origin'
+	});
+	if (downloadName) headers.set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(downloadName)}`);
+	const range = parseRange(request.headers.get('range'), file.size);
+	if (range === 'unsatisfiable') return new Response(null, { status: 416, headers: { 'content-range': `bytes */${file.size}` } });
+	const { from, to } = range ?? { from: 0, to: file.size - 1 };
+	headers.set('content-length', `${Math.max(0, to - from + 1)}`);
+	if (range) headers.set('content-range', `bytes ${from}-${to}/${file.size}`);
+	if (request.method === 'HEAD' || file.size === 0) return new Response(null, { status: range ? 206 : 200, headers });
+	const stream = Readable.toWeb(createReadStream(path, { start: from, end: to })) as ReadableStream<Uint8Array>;
+	return new Response(stream, { status: range ? 206 : 200, headers });
+}
+
+/** One range of bytes, as RFC 9110 section 14 writes it; several at once are answered with the whole file. */
+export function parseRange(header: string | null, size: number): { readonly from: number; readonly to: number } | 'unsatisfiable' | undefined {
+	const match = /^bytes=(\d*)-(\d*)$/.exec(header ?? '');
+	if (!match || (!match[1] && !match[2])) return undefined;
+	const from = match[1] ? Number(match[1]) : Math.max(0, size - Number(match[2]));
+	const to = match[1] && match[2] ? Math.min(Number(match[2]), size - 1) : size - 1;
+	return from > to || from >= size ? 'unsatisfiable' : { from, to };
+}

@@ -1,0 +1,55 @@
+import { flicksToSeconds, flicksToVideoFrame } from '../../core/time/flicks';
+import type { Rational } from '../../core/time/rational';
+import { timecodeOfFrame } from '../../core/time/timecode';
+
+/** A time of the line-up as hours, minutes, seconds and frames. */
+export function timecodeWords(flicks: number, rate: Rational): string {
+	return timecodeOfFrame(flicksToVideoFrame(flicks, rate), rate);
+}
+
+/** A length of time: 4:05, 1:02:33, 8.2 s. */
+export function lengthWords(flicks: number): string {
+	const seconds = flicksToSeconds(flicks);
+	if (seconds < 60) return `${seconds.toFixed(1)} s`;
+	const whole = Math.round(seconds);
+	const two = (value: number) => `${value}`.padStart(2, '0');
+	const hours = Math.floor(whole / 3600);
+	return hours > 0 ? `${hours}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}` : `${Math.floor(whole / 60)}:${two(whole % 60)}`;
+}
+
+export function sizeWords(bytes: number): string {
+	if (bytes < 1000) return `${bytes} bytes`;
+	const units = ['kB', 'MB', 'GB', 'TB'];
+	let value = bytes;
+	let unit = -1;
+	while (value >= 1000 && unit < units.length - 1) {
+		value /= 1000;
+		unit++;
+	}
+	return `${value.toFixed(value < 10 ? 1 : 0)} ${units[unit]}`;
+}
+
+export function ppmWords(ratePpm: number): string {
+	const sign = ratePpm < 0 ? '−' : '+';
+	return `${sign}${Math.abs(ratePpm).toFixed(1)} ppm`;
+}
+
+export function millisecondsWords(seconds: number): string {
+	return `${(seconds * 1000).toFixed(seconds < 0.001 ? 2 : 1)} ms`;
+}
+
+export function countWords(count: number, one: string, many = `${one}s`): string {
+	return `${count} ${count === 1 ? one : many}`;
+}
+
+export function timeLeftWords(seconds: number | null): string {
+	if (seconds === null) return '';
+	return seconds < 90 ? `about ${Math.max(1, Math.round(seconds))} s left` : `about ${Math.round(seconds / 60)} min left`;
+}
+
+/** Seconds since midnight as a clock shows them. */
+export function clockWords(seconds: number): string {
+	const whole = Math.floor(seconds) % 86_400;
+	const two = (value: number) => `${value}`.padStart(2, '0');
+	return `${two(Math.floor(whole / 3600))}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`;
+}

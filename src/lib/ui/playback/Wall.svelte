@@ -1,0 +1,183 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { clipAt, partAt, toMedia, toTimeline } from '../../core/shoot/shoot';
+	import { useShoot } from '../state/shoot-state.svelte';
+	import { useTransport } from './transport.svelte';
+	import type { WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
+	import WallWorker from './wall.worker?worker';
+
+	/** The angles in a grid; with `air`, the picture on air large beside them. */
+	let { air = false, oncall, names = true }: { air?: boolean; oncall?: (deviceId: string) => void; names?: boolean } = $props();
+
+	const shoot = useShoot();
+	const transport = useTransport();
+
+	let box = $state<HTMLDivElement>();
+	let canvas = $state<HTMLCanvasElement>();
+	let worker = $state.raw<Worker>();
+	let report = $state.raw<WallReport>();
+	let width = $state(0);
+	let height = $state(0);
+	const supported = typeof VideoDecoder !== 'undefined' && typeof OffscreenCanvas !== 'undefined';
+	const GAP = 8;
+	const LABEL = 22;
+
+	interface Cell {
+		readonly deviceId: string;
+		readonly x: number;
+		readonly y: number;
+		readonly width: number;
+		readonly height: number;
+	}
+
+	const aspect = $derived(shoot.shoot.width / shoot.shoot.height);
+	/** On air takes the left, as large as fits; the grid takes what is left. */
+	const airCell = $derived.by((): Cell | undefined => {
+		if (!air) return undefined;
+		const w = Math.min(width * 0.54, (height - LABEL) * aspect);
+		return { deviceId: 'air', x: 0, y: 0, width: w, height: w / aspect };
+	});
+	const cells = $derived.by((): Cell[] => {
+		const left = airCell ? airCell.width + 2 * GAP : 0;
+		const room = { width: width - left, height };
+		const count = Math.max(1, shoot.angles.length);
+		let best = { columns: 1, width: 0 };
+		for (let columns = 1; columns <= count; columns++) {
+			const rows = Math.ceil(count / columns);
+			const w = Math.min((room.width - (columns - 1) * GAP) / columns, ((room.height - (rows - 1) * GAP) / rows - LABEL) * aspect);
+			if (w > best.width) best = { columns, width: w };
+		}
+		return shoot.angles.map((angle, index) => ({
+			deviceId: angle.id,
+			x: left + (index % best.columns) * (best.width + GAP),
+			y: Math.floor(index / best.columns) * (best.width / aspect + LABEL + GAP),
+			width: best.width,
+			height: best.width / aspect
+		}));
+	});
+	const onAirId = $derived(shoot.shots.find((shot) => transport.shownFlicks >= shot.inFlicks && transport.shownFlicks < shot.outFlicks)?.deviceId);
+	const onAir = $derived(onAirId ? shoot.device(onAirId) : undefined);
+	const files = $derived(
+		shoot.placed.flatMap((clip) =>
+			clip.parts.flatMap((part): WallFile[] => {
+				if (!part.picture?.proxyReady) return [];
+				return [
+					{
+						identity: part.identity,
+						deviceId: clip.deviceId,
+						firstPictureFlicks: toTimeline(clip.placement, part.offsetFlicks + part.picture.startFlicks),
+						endFlicks: toTimeline(clip.placement, part.offsetFlicks + part.durationFlicks),
+						rateFactor: 1 + clip.placement.ratePpm * 1e-6
+					}
+				];
+			})
+		)
+	);
+
+	/** What stands in an angle's place when it has no picture at this moment. */
+	function wanting(deviceId: string): string | undefined {
+		const clip = clipAt(shoot.placed, deviceId, transport.shownFlicks);
+		if (!clip) return 'not recording now';
+		const part = partAt(clip, toMedia(clip.placement, transport.shownFlicks));
+		return part?.picture && !part.picture.proxyReady ? 'picture is being prepared' : undefined;
+	}
+
+	function send(message: WallMessage, transfer: Transferable[] = []): void {
+		worker?.postMessage(message, transfer);
+	}
+
+	onMount(() => {
+		if (!supported || !canvas) return;
+		const made = new WallWorker();
+		made.onmessage = ({ data }: MessageEvent<WallReport>) => (report = data);
+		worker = made;
+		const offscreen = canvas.transferControlToOffscreen();
+		send({ kind: 'canvas', canvas: offscreen }, [offscreen]);
+		const unfollow = transport.follow((anchor) => send({ kind: 'clock', anchor }));
+		return () => {
+			unfollow();
+			made.terminate();
+		};
+	});
+
+	$effect(() => {
+		if (!worker || width === 0) return;
+		const ratio = devicePixelRatio;
+		const scaled = [...(airCell ? [airCell] : []), ...cells].map((cell): WallTile => ({
+			deviceId: cell.deviceId,
+			x: Math.round(cell.x * ratio),
+			y: Math.round(cell.y * ratio),
+			width: Math.round(cell.width * ratio),
+			height: Math.round(cell.height * ratio)
+		}));
+		send({ kind: 'size', width: Math.round(width * ratio), height: Math.round(height * ratio), tiles: scaled });
+	});
+	$effect(() => send({ kind: 'files', files }));
+	$effect(() => send({ kind: 'shots', shots: shoot.shots.map(({ deviceId, inFlicks, outFlicks }) => ({ deviceId, inFlicks, outFlicks })) }));
+</script>
+
+<div class="relative h-full w-full overflow-hidden" bind:this={box} bind:clientWidth={width} bind:clientHeight={height}>
+	{#if !supported}
+		<p class="text-attention p-4">This browser cannot show the angles: it lacks WebCodecs. A current Chromium, Firefox or Safari can.</p>
+	{/if}
+	<canvas bind:this={canvas} class="absolute inset-0 h-full w-full" data-testid="wall" aria-label="Pictures of all angles" data-exact={report?.exact} data-by-one={report?.byOne} data-worse={report?.worse}></canvas>
+	{#if airCell}
+		<div class="border-line pointer-events-none absolute rounded-md border" style:left="{airCell.x}px" style:top="{airCell.y}px" style:width="{airCell.width}px" style:height="{airCell.height}px">
+			{#if !onAirId}<span class="text-quiet absolute inset-0 grid place-content-center">outside the program</span>
+			{:else if wanting(onAirId)}<span class="text-attention bg-surface/80 absolute inset-0 grid place-content-center text-center">{onAir?.badge} is {wanting(onAirId)};<br />the movie shows another angle here</span>{/if}
+		</div>
+		<div class="absolute flex items-center gap-2" style:left="0" style:top="{airCell.y + airCell.height + 3}px" data-testid="on-air" data-device={onAirId}>
+			{#if onAir}
+				<span class="bg-accent-fill rounded-sm px-2 text-sm font-semibold" style:color="var(--on-accent)">On air</span>
+				<span class="badge" style:--hue={shoot.hue(onAir.id)}>{onAir.badge}</span><span>{onAir.name}</span>
+			{/if}
+		</div>
+	{/if}
+	{#each cells as cell, index (cell.deviceId)}
+		{@const angle = shoot.device(cell.deviceId)!}
+		{@const reason = wanting(cell.deviceId)}
+		<svelte:element
+			this={oncall ? 'button' : 'div'}
+			role={oncall ? undefined : 'group'}
+			type={oncall ? 'button' : undefined}
+			class="tile absolute rounded-md border text-left"
+			class:on-air={air && cell.deviceId === onAirId}
+			style:left="{cell.x}px"
+			style:top="{cell.y}px"
+			style:width="{cell.width}px"
+			style:height="{cell.height + LABEL}px"
+			style:--hue={shoot.hue(cell.deviceId)}
+			data-testid="tile-{angle.badge}"
+			data-x={cell.x}
+			data-y={cell.y}
+			data-width={cell.width}
+			data-height={cell.height}
+			aria-label={oncall ? `Call ${angle.badge}, ${angle.name}` : `${angle.badge}, ${angle.name}`}
+			onclick={oncall ? () => oncall(cell.deviceId) : undefined}
+		>
+			{#if reason}<span class="bg-ground text-quiet absolute inset-x-0 top-0 grid place-content-center px-1 text-center text-xs" style:height="{cell.height}px">{reason}</span>{/if}
+			{#if names}
+				<span class="absolute inset-x-1 bottom-0 flex items-center gap-1 text-xs leading-[22px]">
+					<span class="badge">{angle.badge}</span><span class="truncate">{angle.name}</span>
+					{#if air && cell.deviceId === onAirId}<span class="bg-accent-fill ml-auto rounded-sm px-1 leading-4 font-semibold" style:color="var(--on-accent)">On air</span>
+					{:else if oncall && index < 9}<kbd class="times text-quiet ml-auto">{index + 1}</kbd>{/if}
+				</span>
+			{/if}
+		</svelte:element>
+	{/each}
+</div>
+
+<style>
+	.tile {
+		cursor: inherit;
+	}
+	button.tile {
+		cursor: pointer;
+	}
+	button.tile:hover {
+		border-color: var(--accent);
+	}
+	.on-air {
+		border-color: var(--accent-fill);
+	}
+</style>

@@ -1,0 +1,43 @@
+import type { ClockAnchor } from './transport.svelte';
+
+/** One file's small picture on the line-up. */
+export interface WallFile {
+	readonly identity: string;
+	readonly deviceId: string;
+	/** Line-up time of the file's first picture; the small copy's time 0. */
+	readonly firstPictureFlicks: number;
+	readonly endFlicks: number;
+	readonly rateFactor: number;
+}
+
+/** A place in the wall, in picture points; `air` shows whichever angle is on air. */
+export interface WallTile {
+	readonly deviceId: string | 'air';
+	readonly x: number;
+	readonly y: number;
+	readonly width: number;
+	readonly height: number;
+}
+
+export interface WallShot {
+	readonly deviceId: string;
+	readonly inFlicks: number;
+	readonly outFlicks: number;
+}
+
+export type WallMessage =
+	| { readonly kind: 'canvas'; readonly canvas: OffscreenCanvas }
+	| { readonly kind: 'size'; readonly width: number; readonly height: number; readonly tiles: readonly WallTile[] }
+	| { readonly kind: 'files'; readonly files: readonly WallFile[] }
+	| { readonly kind: 'shots'; readonly shots: readonly WallShot[] }
+	| { readonly kind: 'clock'; readonly anchor: ClockAnchor };
+
+/** How well the wall keeps up, over the last second or so. */
+export interface WallReport {
+	readonly kind: 'report';
+	/** Pictures shown in time, late by one picture, later. */
+	readonly exact: number;
+	readonly byOne: number;
+	readonly worse: number;
+	readonly problem?: string;
+}

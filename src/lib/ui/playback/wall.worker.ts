@@ -1,0 +1,108 @@
+import { FLICKS_PER_SECOND } from '../../core/time/flicks';
+import { ProxyPlayer } from './proxy-player';
+import type { ClockAnchor } from './transport.svelte';
+import type { WallFile, WallMessage, WallReport, WallShot, WallTile } from './wall-messages';
+
+/** All angles in one worker on one canvas; each follows the audio clock that the page tells. */
+let canvas: OffscreenCanvas | undefined;
+let context: OffscreenCanvasRenderingContext2D | null = null;
+let tiles: readonly WallTile[] = [];
+let shots: readonly WallShot[] = [];
+let anchor: ClockAnchor = { playing: false, flicks: 0, atMs: 0 };
+const players = new Map<string, ProxyPlayer>();
+/** What each tile shows: nothing is drawn twice. */
+let drawn: (string | undefined)[] = [];
+let report = { exact: 0, byOne: 0, worse: 0 };
+let reportedAt = 0;
+
+self.onmessage = ({ data }: MessageEvent<WallMessage>) => {
+	switch (data.kind) {
+		case 'canvas':
+			canvas = data.canvas;
+			context = canvas.getContext('2d', { alpha: true });
+			requestAnimationFrame(tick);
+			break;
+		case 'size':
+			if (canvas && (canvas.width !== data.width || canvas.height !== data.height)) {
+				canvas.width = data.width;
+				canvas.height = data.height;
+			}
+			tiles = data.tiles;
+			context?.clearRect(0, 0, data.width, data.height);
+			drawn = [];
+			break;
+		case 'files':
+			setFiles(data.files);
+			break;
+		case 'shots':
+			shots = data.shots;
+			break;
+		case 'clock':
+			anchor = data.anchor;
+			break;
+	}
+};
+
+function setFiles(files: readonly WallFile[]): void {
+	const keyOf = (file: WallFile) => JSON.stringify(file);
+	const wanted = new Map(files.map((file) => [keyOf(file), file]));
+	for (const [key, player] of players) {
+		if (wanted.has(key)) continue;
+		player.close();
+		players.delete(key);
+	}
+	for (const [key, file] of wanted) if (!players.has(key)) players.set(key, new ProxyPlayer(file));
+	drawn = [];
+}
+
+function now(): number {
+	if (!anchor.playing) return anchor.flicks;
+	return anchor.flicks + ((performance.timeOrigin + performance.now() - anchor.atMs) / 1000) * FLICKS_PER_SECOND;
+}
+
+function tick(): void {
+	const flicks = now();
+	const onAir = shots.find((shot) => flicks >= shot.inFlicks && flicks < shot.outFlicks)?.deviceId;
+	const showing = new Map<string, ProxyPlayer>();
+	for (const player of players.values()) {
+		if (!player.covers(flicks)) continue;
+		showing.set(player.file.deviceId, player);
+		player.advance(flicks);
+		if (anchor.playing) count(player, flicks);
+	}
+	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId === 'air' ? (onAir ?? '') : tile.deviceId));
+	sendReport();
+	requestAnimationFrame(tick);
+}
+
+function draw(index: number, tile: WallTile, player: ProxyPlayer | undefined): void {
+	if (!context) return;
+	const frame = player?.current;
+	const key = player && frame ? `${player.file.identity} ${player.currentIndex}` : undefined;
+	if (key === drawn[index]) return;
+	// A file that is being opened keeps what was there: better an old picture for a moment than a flash.
+	if (!key && player) return;
+	drawn[index] = key;
+	context.clearRect(tile.x, tile.y, tile.width, tile.height);
+	if (!frame) return;
+	const scale = Math.min(tile.width / frame.displayWidth, tile.height / frame.displayHeight);
+	const width = frame.displayWidth * scale;
+	const height = frame.displayHeight * scale;
+	context.drawImage(frame, tile.x + (tile.width - width) / 2, tile.y + (tile.height - height) / 2, width, height);
+}
+
+function count(player: ProxyPlayer, flicks: number): void {
+	const off = Math.abs(player.wanted(flicks) - player.currentIndex);
+	if (off === 0) report.exact++;
+	else if (off === 1) report.byOne++;
+	else report.worse++;
+}
+
+function sendReport(): void {
+	if (performance.now() - reportedAt < 1000) return;
+	reportedAt = performance.now();
+	const problem = [...players.values()].find((player) => player.problem)?.problem;
+	const message: WallReport = { kind: 'report', ...report, ...(problem ? { problem } : {}) };
+	self.postMessage(message);
+	report = { exact: 0, byOne: 0, worse: 0 };
+}

@@ -1,0 +1,190 @@
+import { scaleLinear } from 'd3-scale';
+import { type Clip, type Placement, type PlacedClip, placedEnd, toTimeline } from '../../core/shoot/shoot';
+import { FLICKS_PER_SECOND } from '../../core/time/flicks';
+import type { PeakStore } from './peak-store';
+
+/** Colours of the theme, read once a drawing. */
+export interface ScoreColours {
+	readonly ground: string;
+	readonly surface: string;
+	readonly line: string;
+	readonly ink: string;
+	readonly quiet: string;
+	readonly accent: string;
+}
+
+export interface LaneToDraw {
+	readonly y: number;
+	readonly height: number;
+	readonly hue: string;
+	readonly clips: readonly PlacedClip[];
+	readonly dimmed: boolean;
+}
+
+export interface Mapping {
+	readonly startFlicks: number;
+	readonly flicksPerPixel: number;
+	readonly width: number;
+}
+
+const LISTENING_RATE = 48_000;
+
+function xOf(view: Mapping, flicks: number): number {
+	return (flicks - view.startFlicks) / view.flicksPerPixel;
+}
+
+/** Round steps of time between the ruler's marks, at least `leastPixels` apart. */
+export function rulerTicks(view: Mapping, label: (flicks: number) => string, frameFlicks: number, leastPixels = 90): readonly { readonly x: number; readonly text: string }[] {
+	const least = view.flicksPerPixel * leastPixels;
+	const second = FLICKS_PER_SECOND;
+	const steps = [frameFlicks, 5 * frameFlicks, second / 2, second, 2 * second, 5 * second, 10 * second, 15 * second, 30 * second, 60 * second, 120 * second, 300 * second, 600 * second, 1800 * second, 3600 * second];
+	const step = steps.find((one) => one >= least);
+	if (step === undefined || least < frameFlicks / 4) {
+		// Closer than frames, or wider than hours: decimal steps.
+		const seconds = scaleLinear().domain([view.startFlicks / second, (view.startFlicks + view.width * view.flicksPerPixel) / second]).range([0, view.width]);
+		return seconds.ticks(Math.max(2, Math.floor(view.width / leastPixels))).map((value) => ({ x: seconds(value), text: `${Number(value.toFixed(6))} s` }));
+	}
+	const ticks: { x: number; text: string }[] = [];
+	for (let index = Math.ceil(view.startFlicks / step); index * step < view.startFlicks + view.width * view.flicksPerPixel; index++) {
+		ticks.push({ x: xOf(view, index * step), text: label(index * step) });
+	}
+	return ticks;
+}
+
+/** One lane: clips as ribbons with their waveforms. */
+export function drawLane(context: CanvasRenderingContext2D, lane: LaneToDraw, view: Mapping, peaks: PeakStore, waveScale: number, colours: ScoreColours, selectedClipId: string | undefined): void {
+	context.globalAlpha = lane.dimmed ? 0.4 : 1;
+	for (const clip of lane.clips) {
+		const from = xOf(view, clip.placement.startFlicks);
+		const to = xOf(view, placedEnd(clip));
+		if (to < 0 || from > view.width) continue;
+		drawRibbon(context, lane, clip, from, to, colours, clip.id === selectedClipId);
+		drawWave(context, lane, clip, view, peaks, waveScale);
+		drawTicks(context, lane, clip, clip.placement, view, colours);
+	}
+	context.globalAlpha = 1;
+}
+
+function drawRibbon(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: PlacedClip, from: number, to: number, colours: ScoreColours, selected: boolean): void {
+	const y = lane.y + 2;
+	const height = lane.height - 4;
+	const left = Math.max(-2, from);
+	const width = Math.max(1, Math.min(to, context.canvas.width) - left);
+	context.fillStyle = colours.surface;
+	context.fillRect(left, y, width, height);
+	context.strokeStyle = selected ? colours.accent : colours.line;
+	context.lineWidth = selected ? 2 : 1;
+	context.strokeRect(left + 0.5, y + 0.5, width - 1, height - 1);
+	context.fillStyle = lane.hue;
+	context.fillRect(left, y, Math.min(4, width), height);
+	if (clip.placement.confidence < 0.9) hatch(context, left, y, width, height, colours.quiet);
+	// A notch where one file ends and the next begins.
+	for (const part of clip.parts.slice(1)) {
+		const x = from + ((to - from) * part.offsetFlicks) / clip.durationFlicks;
+		context.fillStyle = colours.quiet;
+		context.beginPath();
+		context.moveTo(x - 4, y);
+		context.lineTo(x + 4, y);
+		context.lineTo(x, y + 6);
+		context.fill();
+		context.fillRect(x - 0.5, y, 1, height);
+	}
+	if (clip.placement.byHand) drawPin(context, left + 10, y + 7, colours.accent);
+}
+
+function hatch(context: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string): void {
+	context.save();
+	context.beginPath();
+	context.rect(x, y, width, height);
+	context.clip();
+	context.strokeStyle = colour;
+	context.globalAlpha *= 0.35;
+	context.beginPath();
+	for (let at = -height; at < width; at += 8) {
+		context.moveTo(x + at, y + height);
+		context.lineTo(x + at + height, y);
+	}
+	context.stroke();
+	context.restore();
+}
+
+function drawPin(context: CanvasRenderingContext2D, x: number, y: number, colour: string): void {
+	context.fillStyle = colour;
+	context.beginPath();
+	context.arc(x, y, 3, 0, 2 * Math.PI);
+	context.fill();
+	context.fillRect(x - 0.5, y, 1, 7);
+}
+
+function drawWave(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: PlacedClip, view: Mapping, peaks: PeakStore, waveScale: number): void {
+	const middle = lane.y + lane.height / 2;
+	const half = (lane.height - 6) / 2;
+	const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
+	const samplesPerFlick = LISTENING_RATE / FLICKS_PER_SECOND / rateFactor;
+	const samplesPerPixel = view.flicksPerPixel * samplesPerFlick;
+	context.fillStyle = lane.hue;
+	context.strokeStyle = lane.hue;
+	for (const part of clip.parts) {
+		const { sound } = part;
+		if (!sound?.listeningSamples) continue;
+		const begins = toTimeline(clip.placement, part.offsetFlicks + sound.startFlicks);
+		const firstX = Math.max(0, Math.floor(xOf(view, begins)));
+		const lastX = Math.min(view.width, Math.ceil(xOf(view, begins + sound.listeningSamples / samplesPerFlick)));
+		const position = (x: number) => (view.startFlicks + x * view.flicksPerPixel - begins) * samplesPerFlick;
+		if (samplesPerPixel < 1) {
+			drawSamples(context, lane, part.identity, sound.listeningSamples, sound.channels, position, firstX, lastX, samplesPerPixel, peaks, waveScale);
+			continue;
+		}
+		for (let x = firstX; x < lastX; x++) {
+			const envelope = peaks.envelope(part.identity, sound.listeningSamples, sound.channels, position(x), position(x + 1), samplesPerPixel);
+			if (!envelope) continue;
+			const top = Math.max(-half, Math.min(half, -envelope.greatest * half * waveScale));
+			const bottom = Math.max(-half, Math.min(half, -envelope.least * half * waveScale));
+			context.fillRect(x, middle + top, 1, Math.max(1, bottom - top));
+		}
+	}
+}
+
+/** Closer than a sample a pixel: a line through the first channel's samples, a dot on each. */
+function drawSamples(context: CanvasRenderingContext2D, lane: LaneToDraw, identity: string, samples: number, channels: number, position: (x: number) => number, firstX: number, lastX: number, samplesPerPixel: number, peaks: PeakStore, waveScale: number): void {
+	const middle = lane.y + lane.height / 2;
+	const half = (lane.height - 6) / 2;
+	context.lineWidth = 1.25;
+	context.beginPath();
+	const origin = position(0);
+	let begun = false;
+	for (let index = Math.max(0, Math.floor(position(firstX))); index <= Math.min(samples - 1, Math.ceil(position(lastX))); index++) {
+		const value = peaks.sample(identity, samples, channels, 0, index);
+		if (value === undefined) continue;
+		const x = (index - origin) / samplesPerPixel;
+		const y = middle - Math.max(-half, Math.min(half, value * half * waveScale));
+		if (begun) context.lineTo(x, y);
+		else context.moveTo(x, y);
+		begun = true;
+		if (samplesPerPixel < 0.2) context.fillRect(x - 1.5, y - 1.5, 3, 3);
+	}
+	context.stroke();
+}
+
+/** Sharp sounds as small ticks above the waveform, sync points as flags. */
+function drawTicks(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: Clip, placement: Placement, view: Mapping, colours: ScoreColours): void {
+	context.fillStyle = colours.ink;
+	for (const sound of clip.sharpSounds) {
+		const x = xOf(view, toTimeline(placement, sound));
+		if (x >= 0 && x <= view.width) context.fillRect(x - 0.5, lane.y + 2, 1, 5);
+	}
+	for (const point of clip.syncPoints) {
+		const x = xOf(view, toTimeline(placement, point.mediaFlicks));
+		if (x < -80 || x > view.width) continue;
+		context.fillStyle = colours.accent;
+		context.fillRect(x - 0.5, lane.y + 2, 1.5, lane.height - 4);
+		context.beginPath();
+		context.moveTo(x, lane.y + 3);
+		context.lineTo(x + 9, lane.y + 7);
+		context.lineTo(x, lane.y + 11);
+		context.fill();
+		context.fillStyle = colours.ink;
+		context.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+		context.fillText(point.name, x + 12, lane.y + 12);
+	}
+}

@@ -1,0 +1,101 @@
+import { getContext, setContext } from 'svelte';
+import type { HeardChannel } from '../playback/transport.svelte';
+import type { ShootState } from './shoot-state.svelte';
+
+export type Stage = 'gather' | 'line-up' | 'prove' | 'master' | 'call' | 'hand-off';
+
+/** What the editor listens to. Listening levels never change what leaves. */
+export class Listening {
+	stage = $state<Stage>('gather');
+	private muted = $state.raw<ReadonlySet<string>>(new Set());
+	private soloed = $state.raw<ReadonlySet<string>>(new Set());
+	/** In Master: the source that is tried; nothing for the master itself. */
+	audition = $state<string>();
+	private touched = $state(false);
+
+	constructor(private readonly shoot: ShootState) {}
+
+	isMuted(deviceId: string): boolean {
+		return this.muted.has(deviceId);
+	}
+
+	isSoloed(deviceId: string): boolean {
+		return this.soloed.has(deviceId);
+	}
+
+	toggleMute(deviceId: string): void {
+		this.muted = toggled(this.muted, deviceId);
+		this.touched = true;
+	}
+
+	toggleSolo(deviceId: string): void {
+		this.soloed = toggled(this.soloed, deviceId);
+		this.touched = true;
+	}
+
+	/** Whether lanes, not the master, are heard: in Prove, once the editor has chosen lanes. */
+	get hearsLanes(): boolean {
+		return this.stage === 'prove' && this.touched;
+	}
+
+	/** Whether a lane sounds at the moment. */
+	isHeard(deviceId: string): boolean {
+		return this.channels.some((one) => one.deviceId === deviceId);
+	}
+
+	get channels(): readonly HeardChannel[] {
+		if (this.stage === 'master' && this.audition) return this.channelsOf(this.audition);
+		if (!this.hearsLanes) return this.shoot.shoot.master;
+		const sounding = this.shoot.shoot.devices.filter((device) => (this.soloed.size > 0 ? this.soloed.has(device.id) : !this.muted.has(device.id)));
+		return sounding.flatMap((device) => this.channelsOf(device.id));
+	}
+
+	/** All channels of a device: two are a left and a right, any other number plays in the middle. */
+	channelsOf(deviceId: string): readonly HeardChannel[] {
+		const count = channelCount(this.shoot, deviceId);
+		return Array.from({ length: count }, (_, channel) => ({ deviceId, channel, gainDb: count > 2 ? -3 : 0, pan: count === 2 ? (channel === 0 ? -1 : 1) : 0 }));
+	}
+
+	/** In words, what sounds now. */
+	get words(): string {
+		if (this.stage === 'master' && this.audition) return `You try: ${this.name(this.audition)}`;
+		if (this.hearsLanes) {
+			const names = [...new Set(this.channels.map((one) => one.deviceId))].map((id) => this.shoot.device(id)?.badge);
+			return names.length > 0 ? `You hear lanes ${names.join(', ')}` : 'You hear nothing: all lanes are muted';
+		}
+		const { master } = this.shoot.shoot;
+		if (master.length === 0) return 'The audience hears nothing yet: no master is chosen';
+		const devices = [...new Set(master.map((one) => one.deviceId))];
+		return `The audience hears: ${devices.map((id) => this.masterWords(id)).join('; ')}`;
+	}
+
+	private masterWords(deviceId: string): string {
+		const device = this.shoot.device(deviceId);
+		const names = this.shoot.shoot.master.filter((one) => one.deviceId === deviceId).map((one) => device?.channelNames[one.channel] || `channel ${one.channel + 1}`);
+		return `${device?.name ?? ''}, ${names.join(' + ')}`;
+	}
+
+	private name(deviceId: string): string {
+		return this.shoot.device(deviceId)?.name ?? '';
+	}
+}
+
+export function channelCount(shoot: ShootState, deviceId: string): number {
+	return Math.max(0, ...shoot.shoot.clips.filter((clip) => clip.deviceId === deviceId).flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0)));
+}
+
+function toggled(set: ReadonlySet<string>, one: string): ReadonlySet<string> {
+	const next = new Set(set);
+	if (!next.delete(one)) next.add(one);
+	return next;
+}
+
+const KEY = Symbol('listening');
+
+export function provideListening(listening: Listening): void {
+	setContext(KEY, listening);
+}
+
+export function useListening(): Listening {
+	return getContext<Listening>(KEY);
+}

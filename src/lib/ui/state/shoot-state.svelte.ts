@@ -1,0 +1,148 @@
+import { getContext, setContext } from 'svelte';
+import { anglesOf, shotsOf } from '../../core/program/program';
+import { type Device, lineUpRange, placedClips, type PlacedClip, type Shoot, type StoredProgram } from '../../core/shoot/shoot';
+import { request } from './request';
+
+/** A job as the server tells it. */
+export interface Job {
+	readonly id: string;
+	readonly shootId: string;
+	readonly kind: 'gather' | 'prepare' | 'line-up' | 'render';
+	readonly title: string;
+	readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'stopped';
+	readonly share: number;
+	readonly message: string;
+	readonly secondsLeft: number | null;
+	readonly error: string | null;
+}
+
+type ServerEvent = { readonly type: 'job'; readonly job: Job } | { readonly type: 'shoot'; readonly shootId: string };
+
+/** The page's view of one shoot: read from the server, never changed here but by asking the server. */
+export class ShootState {
+	shoot = $state.raw<Shoot>()!;
+	jobs = $state.raw<readonly Job[]>([]);
+	/** The last thing that could not be done, in a sentence. */
+	problem = $state<string>();
+	/** Which line-up is looked at. */
+	private chosenLineUp = $state<string>();
+	selectedClipId = $state<string>();
+	selectedCallId = $state<string>();
+
+	readonly lineUpId = $derived(this.shoot?.lineUps.find((one) => one.id === this.chosenLineUp)?.id ?? this.shoot?.lineUps[0]?.id);
+	readonly placed: readonly PlacedClip[] = $derived(this.lineUpId ? placedClips(this.shoot, this.lineUpId) : []);
+	readonly range = $derived(this.lineUpId ? lineUpRange(this.shoot, this.lineUpId) : { inFlicks: 0, outFlicks: 0 });
+	readonly program: StoredProgram | undefined = $derived(this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId));
+	readonly shots = $derived(this.program ? shotsOf(this.program) : []);
+	readonly angles: readonly Device[] = $derived(this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []);
+	readonly strays = $derived(this.shoot?.clips.filter((clip) => clip.stray) ?? []);
+	readonly selectedClip = $derived(this.shoot?.clips.find((clip) => clip.id === this.selectedClipId));
+	readonly runningJobs = $derived(this.jobs.filter((job) => job.state === 'running' || job.state === 'waiting'));
+
+	private events: EventSource | undefined;
+	private refreshing = false;
+	private again = false;
+
+	constructor(readonly shootId: string) {}
+
+	/** Reads the shoot and listens for changes. @throws RequestError */
+	async open(): Promise<void> {
+		[this.shoot, this.jobs] = await Promise.all([request<Shoot>(`/api/shoots/${this.shootId}`), request<Job[]>(`/api/shoots/${this.shootId}/jobs`)]);
+		this.events = new EventSource('/api/events');
+		this.events.onmessage = (message: MessageEvent<string>) => this.hear(JSON.parse(message.data) as ServerEvent);
+		// After a lost connection the page may have missed something.
+		this.events.onopen = () => void this.refresh();
+	}
+
+	close(): void {
+		this.events?.close();
+	}
+
+	device(id: string): Device | undefined {
+		return this.shoot.devices.find((one) => one.id === id);
+	}
+
+	/** Place of a device among all, for its hue. */
+	hue(deviceId: string): string {
+		return `var(--hue-${this.shoot.devices.findIndex((one) => one.id === deviceId) % 8})`;
+	}
+
+	chooseLineUp(id: string): void {
+		this.chosenLineUp = id;
+	}
+
+	/** Asks for a change; what cannot be done is said in `problem`. */
+	async edit(command: object): Promise<boolean> {
+		return this.attempt(async () => {
+			this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/edits`, command));
+		});
+	}
+
+	async undo(): Promise<void> {
+		await this.attempt(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/undo`, {})));
+	}
+
+	async redo(): Promise<void> {
+		await this.attempt(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/redo`, {})));
+	}
+
+	async startJob(job: object): Promise<void> {
+		await this.attempt(async () => void (await request(`/api/shoots/${this.shootId}/jobs`, job)));
+	}
+
+	async changeJob(jobId: string, action: 'stop' | 'retry'): Promise<void> {
+		await this.attempt(async () => void (await request(`/api/jobs/${jobId}`, { action })));
+	}
+
+	async attempt(work: () => Promise<void>): Promise<boolean> {
+		try {
+			await work();
+			this.problem = undefined;
+			return true;
+		} catch (error) {
+			this.problem = error instanceof Error ? error.message : String(error);
+			return false;
+		}
+	}
+
+	private accept(shoot: Shoot): void {
+		// Answers may overtake each other; the newest wins.
+		if (!this.shoot || shoot.revision >= this.shoot.revision) this.shoot = shoot;
+	}
+
+	private hear(event: ServerEvent): void {
+		if (event.type === 'shoot') {
+			if (event.shootId === this.shootId) void this.refresh();
+			return;
+		}
+		if (event.job.shootId !== this.shootId) return;
+		const others = this.jobs.filter((job) => job.id !== event.job.id);
+		this.jobs = [event.job, ...others];
+	}
+
+	private async refresh(): Promise<void> {
+		if (this.refreshing) {
+			this.again = true;
+			return;
+		}
+		this.refreshing = true;
+		await this.attempt(async () => {
+			do {
+				this.again = false;
+				this.accept(await request<Shoot>(`/api/shoots/${this.shootId}`));
+				this.jobs = await request<Job[]>(`/api/shoots/${this.shootId}/jobs`);
+			} while (this.again);
+		});
+		this.refreshing = false;
+	}
+}
+
+const KEY = Symbol('shoot');
+
+export function provideShoot(state: ShootState): void {
+	setContext(KEY, state);
+}
+
+export function useShoot(): ShootState {
+	return getContext<ShootState>(KEY);
+}

@@ -1,0 +1,20 @@
+import { defineConfig } from 'vite';
+
+/** What runs in Node beside the app: the way in, and the worker threads. Built after the app, into the same folder. */
+export default defineConfig({
+	build: {
+		ssr: true,
+		outDir: 'build',
+		emptyOutDir: false,
+		target: 'node20',
+		rollupOptions: {
+			input: {
+				'entry/server': 'src/lib/server/entry/server.ts',
+				'workers/engine.worker': 'src/lib/server/compute/engine.worker.ts',
+				'workers/mix.worker': 'src/lib/server/compute/mix.worker.ts',
+				'workers/database.worker': 'src/lib/server/db/database.worker.ts'
+			},
+			output: { entryFileNames: '[name].js', chunkFileNames: 'node-chunks/[name]-[hash].js' }
+		}
+	}
+});
