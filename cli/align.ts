@@ -14,7 +14,16 @@ Exit codes: 0 it ran, even with strays; 1 it could not run; 2 the arguments are 
 export async function align(args: readonly string[]): Promise<number> {
 	let parsed;
 	try {
-		parsed = parseArgs({ args: [...args], allowPositionals: true, options: { json: { type: 'string' }, reference: { type: 'string' }, quiet: { type: 'boolean' }, help: { type: 'boolean' } } });
+		parsed = parseArgs({
+			args: [...args],
+			allowPositionals: true,
+			options: {
+				json: { type: 'string' },
+				reference: { type: 'string' },
+				quiet: { type: 'boolean' },
+				help: { type: 'boolean' }
+			}
+		});
 	} catch (error) {
 		process.stderr.write(`${(error as Error).message}\n${USAGE}`);
 		return 2;
@@ -29,7 +38,12 @@ export async function align(args: readonly string[]): Promise<number> {
 		return 2;
 	}
 	const folder = resolve(positionals[0]!);
-	if (!(await stat(folder).then((one) => one.isDirectory(), () => false))) {
+	if (
+		!(await stat(folder).then(
+			(one) => one.isDirectory(),
+			() => false
+		))
+	) {
 		process.stderr.write(`${folder} is not a folder that can be read.\n`);
 		return 1;
 	}
@@ -47,7 +61,9 @@ export async function align(args: readonly string[]): Promise<number> {
 	await rename(`${target}.part`, target);
 	if (!values.quiet) {
 		const placed = result.groups.reduce((sum, group) => sum + group.clips.length, 0);
-		process.stderr.write(`${placed} placed in ${result.groups.length} line-up${result.groups.length === 1 ? '' : 's'}, ${result.unplaced.length} not placed.\n`);
+		process.stderr.write(
+			`${placed} placed in ${result.groups.length} line-up${result.groups.length === 1 ? '' : 's'}, ${result.unplaced.length} not placed.\n`
+		);
 	}
 	return 0;
 }

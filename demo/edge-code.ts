@@ -53,7 +53,8 @@ export function readEdgeCode(lumaAt: (x: number, y: number) => number, height: n
 	const threshold = (levels[0]! + levels[1]!) / 2;
 	if (levels[0]! - levels[1]! < 25 || levels[EDGE_CELLS - 1]! < threshold) return undefined;
 	const bits = levels.map((level) => (level > threshold ? 1 : 0));
-	const take = (from: number, count: number) => bits.slice(from, from + count).reduce<number>((sum, bit) => sum * 2 + bit, 0);
+	const take = (from: number, count: number) =>
+		bits.slice(from, from + count).reduce<number>((sum, bit) => sum * 2 + bit, 0);
 	const file = take(2, FILE_BITS);
 	const picture = take(2 + FILE_BITS, PICTURE_BITS);
 	const check = take(2 + FILE_BITS + PICTURE_BITS, CHECK_BITS);

@@ -45,10 +45,18 @@ export async function installDemoMedia(parent: string): Promise<string> {
 }
 
 async function exists(path: string): Promise<boolean> {
-	return stat(path).then(() => true, () => false);
+	return stat(path).then(
+		() => true,
+		() => false
+	);
 }
 
-async function unpackPoly(packed: readonly string[], path: string, samples: number, startSeconds: number): Promise<void> {
+async function unpackPoly(
+	packed: readonly string[],
+	path: string,
+	samples: number,
+	startSeconds: number
+): Promise<void> {
 	const header = broadcastWaveHeader({ sampleRate: SAMPLE_RATE, channels: packed.length, bitsPerSample: 16 }, samples, {
 		description: 'Scene 1 take 1: the wooden ferry',
 		originator: 'Boathouse recorder',
@@ -57,12 +65,33 @@ async function unpackPoly(packed: readonly string[], path: string, samples: numb
 		timeReferenceSamples: Math.round((EVENING_CLOCK_SECONDS + startSeconds) * SAMPLE_RATE),
 		iXml: iXmlOfRecorder()
 	});
-	const join4 = packed.map((_, index) => `[${index}:a]aresample=48000,aformat=sample_fmts=s16:channel_layouts=mono,apad=whole_len=${samples},atrim=end_sample=${samples}[c${index}]`).join(';');
+	const join4 = packed
+		.map(
+			(_, index) =>
+				`[${index}:a]aresample=48000,aformat=sample_fmts=s16:channel_layouts=mono,apad=whole_len=${samples},atrim=end_sample=${samples}[c${index}]`
+		)
+		.join(';');
 	const graph = `${join4};${packed.map((_, index) => `[c${index}]`).join('')}amerge=inputs=${packed.length},aformat=sample_fmts=s16[out]`;
 	const file = await open(path, 'wx');
 	try {
 		await file.write(header);
-		const child = spawn('ffmpeg', ['-v', 'error', '-nostdin', ...packed.flatMap((one) => ['-i', one]), '-filter_complex', graph, '-map', '[out]', '-f', 's16le', 'pipe:1'], { stdio: ['ignore', 'pipe', 'inherit'] });
+		const child = spawn(
+			'ffmpeg',
+			[
+				'-v',
+				'error',
+				'-nostdin',
+				...packed.flatMap((one) => ['-i', one]),
+				'-filter_complex',
+				graph,
+				'-map',
+				'[out]',
+				'-f',
+				's16le',
+				'pipe:1'
+			],
+			{ stdio: ['ignore', 'pipe', 'inherit'] }
+		);
 		const ended = new Promise<number | null>((resolve, reject) => child.on('error', reject).on('close', resolve));
 		for await (const block of child.stdout) await file.write(block as Buffer);
 		if ((await ended) !== 0) throw new Error(`The demo's recorder file ${path} could not be unpacked.`);
@@ -73,6 +102,11 @@ async function unpackPoly(packed: readonly string[], path: string, samples: numb
 
 function iXmlOfRecorder(): string {
 	const names = [...PEOPLE.map((person) => person.name.split(' ')[0]!), 'Room'];
-	const tracks = names.map((name, index) => `<TRACK><CHANNEL_INDEX>${index + 1}</CHANNEL_INDEX><INTERLEAVE_INDEX>${index + 1}</INTERLEAVE_INDEX><NAME>${name}</NAME></TRACK>`).join('');
+	const tracks = names
+		.map(
+			(name, index) =>
+				`<TRACK><CHANNEL_INDEX>${index + 1}</CHANNEL_INDEX><INTERLEAVE_INDEX>${index + 1}</INTERLEAVE_INDEX><NAME>${name}</NAME></TRACK>`
+		)
+		.join('');
 	return `<?xml version="1.0" encoding="UTF-8"?><BWFXML><IXML_VERSION>1.5</IXML_VERSION><PROJECT>${DEMO_SHOOT_NAME}</PROJECT><SCENE>1</SCENE><TAKE>001</TAKE><SPEED><TIMECODE_RATE>25/1</TIMECODE_RATE><TIMECODE_FLAG>NDF</TIMECODE_FLAG><FILE_SAMPLE_RATE>48000</FILE_SAMPLE_RATE></SPEED><TRACK_LIST><TRACK_COUNT>${names.length}</TRACK_COUNT>${tracks}</TRACK_LIST></BWFXML>`;
 }

@@ -1,6 +1,17 @@
 import { createPlainFft } from '../src/lib/core/signal/fft';
 import { seededRandom } from './random';
-import { APPLAUSE, CLAPPER, CLAP_TIMES, type DevicePlan, EVENING_SECONDS, LAUGHTER_AFTER_LINE, MUSIC, PEOPLE, type Place, SAMPLE_RATE } from './scene';
+import {
+	APPLAUSE,
+	CLAPPER,
+	CLAP_TIMES,
+	type DevicePlan,
+	EVENING_SECONDS,
+	LAUGHTER_AFTER_LINE,
+	MUSIC,
+	PEOPLE,
+	type Place,
+	SAMPLE_RATE
+} from './scene';
 import type { SpokenLine } from './voices';
 
 /** A dry sound and where it comes from. */
@@ -56,7 +67,9 @@ function clap(random: () => number): Float32Array {
 	for (let i = 0; i < samples.length; i++) {
 		const t = i / SAMPLE_RATE;
 		const attack = Math.min(1, t / 0.0006);
-		samples[i] = attack * Math.exp(-t / 0.007) * (random() * 2 - 1) + 0.4 * attack * Math.exp(-t / 0.012) * Math.sin(2 * Math.PI * 1150 * t);
+		samples[i] =
+			attack * Math.exp(-t / 0.007) * (random() * 2 - 1) +
+			0.4 * attack * Math.exp(-t / 0.012) * Math.sin(2 * Math.PI * 1150 * t);
 	}
 	return samples;
 }
@@ -66,7 +79,16 @@ function waltz(seconds: number): Float32Array {
 	const samples = new Float32Array(seconds * SAMPLE_RATE);
 	const random = seededRandom(23);
 	const beat = 0.42;
-	const chords = [[50, 65, 69], [43, 62, 70], [48, 64, 67], [41, 65, 69], [46, 62, 65], [43, 62, 67], [45, 61, 67], [50, 62, 69]];
+	const chords = [
+		[50, 65, 69],
+		[43, 62, 70],
+		[48, 64, 67],
+		[41, 65, 69],
+		[46, 62, 65],
+		[43, 62, 67],
+		[45, 61, 67],
+		[50, 62, 69]
+	];
 	const melody = [74, 77, 81, 79, 77, 74, 76, 79, 76, 77, 72, 69, 70, 74, 77, 74, 70, 67, 69, 73, 76, 74, 69, 62];
 	for (let bar = 0; bar * 3 * beat < seconds - 1.5; bar++) {
 		const chord = chords[bar % chords.length]!;
@@ -101,7 +123,11 @@ function pluck(midi: number, seconds: number, random: () => number): Float32Arra
 
 /** Murmur before and after, laughter, applause: from three places among the seats. */
 function audience(lines: readonly SpokenLine[]): readonly SoundSource[] {
-	const places: readonly Place[] = [{ x: -2.4, y: 1.1, z: -2.6 }, { x: 0.4, y: 1.1, z: -3.6 }, { x: 2.6, y: 1.1, z: -2.2 }];
+	const places: readonly Place[] = [
+		{ x: -2.4, y: 1.1, z: -2.6 },
+		{ x: 0.4, y: 1.1, z: -3.6 },
+		{ x: 2.6, y: 1.1, z: -2.2 }
+	];
 	return places.map((place, seat) => {
 		const random = seededRandom(100 + seat);
 		const samples = new Float32Array(LENGTH);
@@ -109,7 +135,15 @@ function audience(lines: readonly SpokenLine[]): readonly SoundSource[] {
 		for (const index of LAUGHTER_AFTER_LINE) {
 			const line = lines[index]!;
 			const ends = line.beginsSeconds + line.samples.length / SAMPLE_RATE;
-			for (let voice = 0; voice < 5; voice++) laugh(samples, ends - 0.1 + random() * 0.3, 0.9 + random() * 0.8, 0.03 + random() * 0.03, 140 + random() * 160, random);
+			for (let voice = 0; voice < 5; voice++)
+				laugh(
+					samples,
+					ends - 0.1 + random() * 0.3,
+					0.9 + random() * 0.8,
+					0.03 + random() * 0.03,
+					140 + random() * 160,
+					random
+				);
 		}
 		applaud(samples, random);
 		return { place, samples };
@@ -130,7 +164,14 @@ function murmur(target: Float32Array, lines: readonly SpokenLine[], random: () =
 	}
 }
 
-function laugh(target: Float32Array, at: number, seconds: number, gain: number, pitchHz: number, random: () => number): void {
+function laugh(
+	target: Float32Array,
+	at: number,
+	seconds: number,
+	gain: number,
+	pitchHz: number,
+	random: () => number
+): void {
 	const samples = new Float32Array(seconds * SAMPLE_RATE);
 	let phase = 0;
 	let low = 0;
@@ -159,7 +200,11 @@ function applaud(target: Float32Array, random: () => number): void {
  * What one microphone picks up: each source late and weaker by its distance, two early reflections, a reverberant
  * tail, and the noise of the microphone itself.
  */
-export function microphoneSignal(sources: readonly SoundSource[], microphone: DevicePlan['microphones'][number], seed: number): Float32Array {
+export function microphoneSignal(
+	sources: readonly SoundSource[],
+	microphone: DevicePlan['microphones'][number],
+	seed: number
+): Float32Array {
 	const length = sources[0]!.samples.length;
 	const dry = new Float32Array(length);
 	const wet = new Float32Array(length);
@@ -246,7 +291,12 @@ function multiplySpectra(a: Float32Array, b: Float32Array): void {
  * A device's own recording: the evening's sound sampled by a clock that is off by `ratePpm`.
  * Windowed-sinc interpolation of 32 points.
  */
-export function recordedBy(samples: Float32Array, startSeconds: number, mediaSeconds: number, ratePpm: number): Float32Array {
+export function recordedBy(
+	samples: Float32Array,
+	startSeconds: number,
+	mediaSeconds: number,
+	ratePpm: number
+): Float32Array {
 	const count = Math.round(mediaSeconds * SAMPLE_RATE);
 	const out = new Float32Array(count);
 	const step = 1 + ratePpm * 1e-6;

@@ -23,8 +23,21 @@ export async function speak(lines: readonly Line[], beginsSeconds: number): Prom
 			const person = PEOPLE.find((one) => one.key === line.who)!;
 			const wav = join(folder, `${index}.wav`);
 			const raw = join(folder, `${index}.f32`);
-			await run('espeak-ng', ['-v', person.voice, '-p', `${person.pitch}`, '-s', `${person.wordsPerMinute}`, '-g', '2', '-w', wav, line.text]);
-			const soften = 'aresample=48000:resampler=soxr,highpass=f=90,equalizer=f=250:t=q:w=1:g=3,equalizer=f=3800:t=q:w=1:g=-5,lowpass=f=7500,silenceremove=start_periods=1:start_threshold=-50dB,areverse,silenceremove=start_periods=1:start_threshold=-50dB,areverse';
+			await run('espeak-ng', [
+				'-v',
+				person.voice,
+				'-p',
+				`${person.pitch}`,
+				'-s',
+				`${person.wordsPerMinute}`,
+				'-g',
+				'2',
+				'-w',
+				wav,
+				line.text
+			]);
+			const soften =
+				'aresample=48000:resampler=soxr,highpass=f=90,equalizer=f=250:t=q:w=1:g=3,equalizer=f=3800:t=q:w=1:g=-5,lowpass=f=7500,silenceremove=start_periods=1:start_threshold=-50dB,areverse,silenceremove=start_periods=1:start_threshold=-50dB,areverse';
 			await run('ffmpeg', ['-v', 'error', '-i', wav, '-af', soften, '-ac', '1', '-f', 'f32le', raw]);
 			const bytes = await readFile(raw);
 			const samples = levelled(new Float32Array(bytes.buffer, bytes.byteOffset, bytes.length >> 2).slice());

@@ -1,12 +1,16 @@
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { refusal } from '$lib/server/access/request-guard';
-import { getRuntime, openRuntime, setRuntime } from '$lib/server/runtime';
+import { openRuntime } from '$lib/server/open-runtime';
+import { getRuntime, setRuntime } from '$lib/server/runtime';
 import { readSettings } from '$lib/server/settings';
 
 export const init: ServerInit = async () => {
 	const runtime = await openRuntime(readSettings(process.env));
 	setRuntime(runtime);
-	process.once('sveltekit:shutdown', () => void runtime.close().finally(() => process.emit('open-choir:closed' as never)));
+	process.once(
+		'sveltekit:shutdown',
+		() => void runtime.close().finally(() => process.emit('open-choir:closed' as never))
+	);
 };
 
 export const handle: Handle = async ({ event, resolve }) => {

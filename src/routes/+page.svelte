@@ -1,1 +1,5 @@
-<p>soon</p>
+<script lang="ts">
+	import ShootList from '$lib/ui/shoots/ShootList.svelte';
+</script>
+
+<ShootList />

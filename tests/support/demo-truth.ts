@@ -24,6 +24,12 @@ function airDelay(device: DevicePlan): readonly [number, number] {
 /** The demo generator's own knowledge of where everything lies. */
 export function demoTruth(): readonly TrueClip[] {
 	return DEVICES.flatMap((device) =>
-		device.clips.map((clip) => ({ path: clip.path, device: device.folder, clockStartSeconds: clip.startSeconds, ratePpm: (clockRateFactor(device) - 1) * 1e6, airDelaySeconds: airDelay(device) }))
+		device.clips.map((clip) => ({
+			path: clip.path,
+			device: device.folder,
+			clockStartSeconds: clip.startSeconds,
+			ratePpm: (clockRateFactor(device) - 1) * 1e6,
+			airDelaySeconds: airDelay(device)
+		}))
 	);
 }

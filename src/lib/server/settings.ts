@@ -22,7 +22,9 @@ export function readSettings(environment: NodeJS.ProcessEnv): Settings {
 	const read = Environment.parse(environment);
 	return {
 		dataFolder: resolve(read.OPEN_CHOIR_DATA),
-		mediaFolders: read.OPEN_CHOIR_MEDIA.split('\n').filter(Boolean).map((folder) => resolve(folder)),
+		mediaFolders: read.OPEN_CHOIR_MEDIA.split('\n')
+			.filter(Boolean)
+			.map((folder) => resolve(folder)),
 		demo: read.OPEN_CHOIR_DEMO === 'yes',
 		logLevel: read.OPEN_CHOIR_LOG
 	};

@@ -3,15 +3,33 @@ import { comparePaths, joinSpanned, type JoinableFile } from './spanned';
 
 function wave(path: string, clockSeconds: number | undefined, durationSeconds: number, channels = 4): JoinableFile {
 	const audio = { codec: 'pcm_s24le', sampleRate: 48000, channels, startSeconds: 0, channelNames: [] };
-	return { id: path, device: path.split('/')[0]!, path, facts: { container: 'wav', durationSeconds, containerStartSeconds: 0, audio, ...(clockSeconds === undefined ? {} : { clockSeconds }) } };
+	return {
+		id: path,
+		device: path.split('/')[0]!,
+		path,
+		facts: {
+			container: 'wav',
+			durationSeconds,
+			containerStartSeconds: 0,
+			audio,
+			...(clockSeconds === undefined ? {} : { clockSeconds })
+		}
+	};
 }
 
 describe('joining split recordings', () => {
-	const join = (...files: JoinableFile[]) => joinSpanned(files).map((one) => one.parts.map((part) => [part.file.path, part.offsetSeconds]));
+	const join = (...files: JoinableFile[]) =>
+		joinSpanned(files).map((one) => one.parts.map((part) => [part.file.path, part.offsetSeconds]));
 
 	it('joins to the sample where counter and clock go on', () => {
-		expect(join(wave('r/T01_0002.WAV', 1100, 50), wave('r/T01_0001.WAV', 1000, 100), wave('r/T01_0003.WAV', 1150, 20))).toEqual([
-			[['r/T01_0001.WAV', 0], ['r/T01_0002.WAV', 100], ['r/T01_0003.WAV', 150]]
+		expect(
+			join(wave('r/T01_0002.WAV', 1100, 50), wave('r/T01_0001.WAV', 1000, 100), wave('r/T01_0003.WAV', 1150, 20))
+		).toEqual([
+			[
+				['r/T01_0001.WAV', 0],
+				['r/T01_0002.WAV', 100],
+				['r/T01_0003.WAV', 150]
+			]
 		]);
 	});
 

@@ -47,14 +47,24 @@ function continues(one: JoinableFile, next: JoinableFile): boolean {
 	const [from, to] = [one.facts.clockSeconds, next.facts.clockSeconds];
 	if (from === undefined || to === undefined) return false;
 	const day = 86_400;
-	const gap = (((to - from - one.facts.durationSeconds) % day) + day * 1.5) % day - day / 2;
+	const gap = ((((to - from - one.facts.durationSeconds) % day) + day * 1.5) % day) - day / 2;
 	const tolerance = one.facts.video ? one.facts.video.rate.den / one.facts.video.rate.num : SOUND_TOLERANCE_SECONDS;
 	return Math.abs(gap) <= tolerance * 1.01;
 }
 
 function sameFormat(a: MediaFacts, b: MediaFacts): boolean {
 	const format = ({ container, video, audio }: MediaFacts) =>
-		[container, video?.codec, video?.width, video?.height, video?.rate.num, video?.rate.den, audio?.codec, audio?.sampleRate, audio?.channels].join(' ');
+		[
+			container,
+			video?.codec,
+			video?.width,
+			video?.height,
+			video?.rate.num,
+			video?.rate.den,
+			audio?.codec,
+			audio?.sampleRate,
+			audio?.channels
+		].join(' ');
 	return format(a) === format(b);
 }
 

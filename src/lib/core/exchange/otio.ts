@@ -1,5 +1,14 @@
 import { renderPlan } from '../program/render-plan';
-import { type Clip, type ClipPart, type Device, type PlacedClip, placedClips, type Shoot, type StoredProgram, toTimeline } from '../shoot/shoot';
+import {
+	type Clip,
+	type ClipPart,
+	type Device,
+	type PlacedClip,
+	placedClips,
+	type Shoot,
+	type StoredProgram,
+	toTimeline
+} from '../shoot/shoot';
 import { flicksToSeconds } from '../time/flicks';
 import { type Rational, ratePerSecond } from '../time/rational';
 
@@ -26,8 +35,22 @@ export function toOtio(shoot: Shoot, program: StoredProgram, addressOf: FileAddr
 			OTIO_SCHEMA: 'Timeline.1',
 			name: shoot.name,
 			global_start_time: time(0, rate),
-			metadata: { open_choir: { program_range: [flicksToSeconds(program.inFlicks), flicksToSeconds(program.outFlicks)], rate: `${shoot.rate.num}/${shoot.rate.den}` } },
-			tracks: { OTIO_SCHEMA: 'Stack.1', name: 'tracks', metadata: {}, source_range: null, effects: [], markers: [], enabled: true, children: tracks }
+			metadata: {
+				open_choir: {
+					program_range: [flicksToSeconds(program.inFlicks), flicksToSeconds(program.outFlicks)],
+					rate: `${shoot.rate.num}/${shoot.rate.den}`
+				}
+			},
+			tracks: {
+				OTIO_SCHEMA: 'Stack.1',
+				name: 'tracks',
+				metadata: {},
+				source_range: null,
+				effects: [],
+				markers: [],
+				enabled: true,
+				children: tracks
+			}
 		},
 		null,
 		'\t'
@@ -43,15 +66,54 @@ function range(start: number, duration: number, rate: number): Json {
 }
 
 function gap(frames: number, rate: number): Json {
-	return { OTIO_SCHEMA: 'Gap.1', name: '', metadata: {}, source_range: range(0, frames, rate), effects: [], markers: [], enabled: true };
+	return {
+		OTIO_SCHEMA: 'Gap.1',
+		name: '',
+		metadata: {},
+		source_range: range(0, frames, rate),
+		effects: [],
+		markers: [],
+		enabled: true
+	};
 }
 
 function track(name: string, kind: 'Video' | 'Audio', children: readonly Json[], metadata: Json = {}): Json {
-	return { OTIO_SCHEMA: 'Track.1', name, kind, metadata, source_range: null, effects: [], markers: [], enabled: true, children };
+	return {
+		OTIO_SCHEMA: 'Track.1',
+		name,
+		kind,
+		metadata,
+		source_range: null,
+		effects: [],
+		markers: [],
+		enabled: true,
+		children
+	};
 }
 
-function clipItem(name: string, part: ClipPart, sourceRange: Json, rateFactor: number, rate: number, addressOf: FileAddress, metadata: Json, markers: readonly Json[] = []): Json {
-	const effects: Json[] = rateFactor === 1 ? [] : [{ OTIO_SCHEMA: 'LinearTimeWarp.1', name: 'clock correction', effect_name: 'LinearTimeWarp', metadata: {}, enabled: true, time_scalar: 1 / rateFactor }];
+function clipItem(
+	name: string,
+	part: ClipPart,
+	sourceRange: Json,
+	rateFactor: number,
+	rate: number,
+	addressOf: FileAddress,
+	metadata: Json,
+	markers: readonly Json[] = []
+): Json {
+	const effects: Json[] =
+		rateFactor === 1
+			? []
+			: [
+					{
+						OTIO_SCHEMA: 'LinearTimeWarp.1',
+						name: 'clock correction',
+						effect_name: 'LinearTimeWarp',
+						metadata: {},
+						enabled: true,
+						time_scalar: 1 / rateFactor
+					}
+				];
 	return {
 		OTIO_SCHEMA: 'Clip.2',
 		name,
@@ -74,7 +136,12 @@ function clipItem(name: string, part: ClipPart, sourceRange: Json, rateFactor: n
 	};
 }
 
-function programTrack(shoot: Shoot, program: StoredProgram, clips: readonly PlacedClip[], addressOf: FileAddress): Json {
+function programTrack(
+	shoot: Shoot,
+	program: StoredProgram,
+	clips: readonly PlacedClip[],
+	addressOf: FileAddress
+): Json {
 	const rate = ratePerSecond(shoot.rate);
 	const plan = renderPlan(shoot, program);
 	const parts = new Map(clips.flatMap((clip) => clip.parts.map((part) => [part.fileId, { clip, part }])));
@@ -86,8 +153,14 @@ function programTrack(shoot: Shoot, program: StoredProgram, clips: readonly Plac
 			continue;
 		}
 		const { clip, part } = parts.get(piece.source.fileId)!;
-		const startSeconds = (frameSeconds(piece.fromFrame, shoot.rate) - flicksToSeconds(piece.source.startFlicks)) / piece.source.rateFactor;
-		children.push(clipItem(clip.name, part, range(startSeconds * rate, frames, rate), piece.source.rateFactor, rate, addressOf, { angle: badgeOf(shoot, piece.source.deviceId), called: badgeOf(shoot, piece.calledDeviceId) }));
+		const startSeconds =
+			(frameSeconds(piece.fromFrame, shoot.rate) - flicksToSeconds(piece.source.startFlicks)) / piece.source.rateFactor;
+		children.push(
+			clipItem(clip.name, part, range(startSeconds * rate, frames, rate), piece.source.rateFactor, rate, addressOf, {
+				angle: badgeOf(shoot, piece.source.deviceId),
+				called: badgeOf(shoot, piece.calledDeviceId)
+			})
+		);
 	}
 	return track('Program', 'Video', children);
 }
@@ -106,22 +179,51 @@ function deviceTrack(shoot: Shoot, device: Device, clips: readonly PlacedClip[],
 			if (cut >= frames) continue;
 			const begins = from + cut;
 			if (begins > at) children.push(gap(begins - at, rate));
-			children.push(clipItem(clip.name, part, range(cut / rateFactor, frames - cut, rate), rateFactor, rate, addressOf, placementNotes(clip), markersOf(clip, part, rate)));
+			children.push(
+				clipItem(
+					clip.name,
+					part,
+					range(cut / rateFactor, frames - cut, rate),
+					rateFactor,
+					rate,
+					addressOf,
+					placementNotes(clip),
+					markersOf(clip, part, rate)
+				)
+			);
 			at = begins + frames - cut;
 		}
 	}
-	return track(`${device.badge} ${device.name}`, device.kind === 'camera' ? 'Video' : 'Audio', children, { open_choir: { badge: device.badge, channel_names: device.channelNames } });
+	return track(`${device.badge} ${device.name}`, device.kind === 'camera' ? 'Video' : 'Audio', children, {
+		open_choir: { badge: device.badge, channel_names: device.channelNames }
+	});
 }
 
 function placementNotes(clip: PlacedClip): Json {
 	const { placement } = clip;
-	return { rate_ppm: placement.ratePpm, method: placement.method, confidence: placement.confidence, by_hand: placement.byHand, start_flicks: placement.startFlicks, ...(clip.timecode ? { timecode: clip.timecode } : {}) };
+	return {
+		rate_ppm: placement.ratePpm,
+		method: placement.method,
+		confidence: placement.confidence,
+		by_hand: placement.byHand,
+		start_flicks: placement.startFlicks,
+		...(clip.timecode ? { timecode: clip.timecode } : {})
+	};
 }
 
 function markersOf(clip: Clip, part: ClipPart, rate: number): readonly Json[] {
 	return clip.syncPoints
-		.filter((point) => point.mediaFlicks >= part.offsetFlicks && point.mediaFlicks < part.offsetFlicks + part.durationFlicks)
-		.map((point) => ({ OTIO_SCHEMA: 'Marker.2', name: point.name, metadata: {}, comment: '', color: 'ORANGE', marked_range: range(flicksToSeconds(point.mediaFlicks - part.offsetFlicks) * rate, 0, rate) }));
+		.filter(
+			(point) => point.mediaFlicks >= part.offsetFlicks && point.mediaFlicks < part.offsetFlicks + part.durationFlicks
+		)
+		.map((point) => ({
+			OTIO_SCHEMA: 'Marker.2',
+			name: point.name,
+			metadata: {},
+			comment: '',
+			color: 'ORANGE',
+			marked_range: range(flicksToSeconds(point.mediaFlicks - part.offsetFlicks) * rate, 0, rate)
+		}));
 }
 
 function frameSeconds(frame: number, rate: Rational): number {
@@ -131,4 +233,3 @@ function frameSeconds(frame: number, rate: Rational): number {
 function badgeOf(shoot: Shoot, deviceId: string): string {
 	return shoot.devices.find((device) => device.id === deviceId)?.badge ?? '';
 }
-

@@ -27,7 +27,8 @@ export interface BandFeatures {
  * @returns `floor((n - 256) / 80) + 1` frames, none if n < 256
  */
 export function bandFeatures(samples: Float32Array, provider: FftProvider): BandFeatures {
-	const frames = samples.length < WINDOW_SAMPLES ? 0 : Math.floor((samples.length - WINDOW_SAMPLES) / FEATURE_HOP_SAMPLES) + 1;
+	const frames =
+		samples.length < WINDOW_SAMPLES ? 0 : Math.floor((samples.length - WINDOW_SAMPLES) / FEATURE_HOP_SAMPLES) + 1;
 	const energy = logEnergies(samples, frames, provider);
 	const flux = new Float32Array(energy.length);
 	for (let band = 0; band < BAND_COUNT; band++) {
@@ -42,7 +43,10 @@ export function bandFeatures(samples: Float32Array, provider: FftProvider): Band
 
 function logEnergies(samples: Float32Array, frames: number, provider: FftProvider): Float32Array {
 	const fft = provider(WINDOW_SAMPLES);
-	const window = Float32Array.from({ length: WINDOW_SAMPLES }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW_SAMPLES));
+	const window = Float32Array.from(
+		{ length: WINDOW_SAMPLES },
+		(_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW_SAMPLES)
+	);
 	const binEdges = BAND_EDGES_HZ.map((hz) => Math.round((hz * WINDOW_SAMPLES) / ANALYSIS_SAMPLE_RATE));
 	const work = new Float32Array(WINDOW_SAMPLES);
 	const energy = new Float32Array(BAND_COUNT * frames);

@@ -36,7 +36,8 @@ export function sharpSounds(samples: Float32Array, most = 24): readonly SharpSou
 	for (let hop = 0; hop < hops; hop++) {
 		if (hop >= BEFORE_HOPS + 3) {
 			const riseDb = 10 * Math.log10(power[hop]! / (before / BEFORE_HOPS));
-			if (riseDb > MIN_RISE_DB && fallsAgain(power, hop)) found.push({ seconds: (hop * HOP) / ANALYSIS_SAMPLE_RATE, riseDb });
+			if (riseDb > MIN_RISE_DB && fallsAgain(power, hop))
+				found.push({ seconds: (hop * HOP) / ANALYSIS_SAMPLE_RATE, riseDb });
 			before -= power[hop - BEFORE_HOPS - 3]!;
 		}
 		if (hop >= 3) before += power[hop - 3]!;

@@ -61,7 +61,12 @@ function whitenHalfWay(row: Float32Array): void {
  * @param a spectra of the first clip @param b of the second, at the same size
  * @param most how many lags at most
  */
-export function candidateLags(a: FeatureSpectra, b: FeatureSpectra, provider: FftProvider, most = 6): readonly Candidate[] {
+export function candidateLags(
+	a: FeatureSpectra,
+	b: FeatureSpectra,
+	provider: FftProvider,
+	most = 6
+): readonly Candidate[] {
 	if (a.size !== b.size) throw new RangeError('Both spectra must have the same size.');
 	const shorter = Math.min(a.frames, b.frames);
 	const leastOverlap = Math.max(20, Math.min(3 * FEATURE_RATE, Math.floor(shorter * 0.6)));
@@ -73,7 +78,16 @@ export function candidateLags(a: FeatureSpectra, b: FeatureSpectra, provider: Ff
 }
 
 /** Adds the standardised correlation of one view (rows from … to) to `scores`, indexed by lag modulo size. */
-function addView(scores: Float32Array, a: FeatureSpectra, b: FeatureSpectra, from: number, to: number, provider: FftProvider, leastOverlap: number, shorter: number): void {
+function addView(
+	scores: Float32Array,
+	a: FeatureSpectra,
+	b: FeatureSpectra,
+	from: number,
+	to: number,
+	provider: FftProvider,
+	leastOverlap: number,
+	shorter: number
+): void {
 	const size = a.size;
 	const product = new Float32Array(size);
 	for (let row = from; row < to; row++) {
@@ -97,7 +111,13 @@ function overlapFrames(lag: number, framesA: number, framesB: number): number {
 	return Math.min(framesA, framesB + lag) - Math.max(0, lag);
 }
 
-function forEachLag(size: number, framesA: number, framesB: number, leastOverlap: number, visit: (index: number, lag: number, overlap: number) => void): void {
+function forEachLag(
+	size: number,
+	framesA: number,
+	framesB: number,
+	leastOverlap: number,
+	visit: (index: number, lag: number, overlap: number) => void
+): void {
 	for (let lag = leastOverlap - framesB; lag <= framesA - leastOverlap; lag++) {
 		visit(lag < 0 ? lag + size : lag, lag, overlapFrames(lag, framesA, framesB));
 	}
@@ -135,7 +155,13 @@ function standardise(row: Float32Array, framesA: number, framesB: number, leastO
 	for (let i = 0; i < row.length; i++) row[i] = (row[i]! - mean) / deviation;
 }
 
-function highestPeaks(scores: Float32Array, a: FeatureSpectra, b: FeatureSpectra, leastOverlap: number, most: number): readonly Candidate[] {
+function highestPeaks(
+	scores: Float32Array,
+	a: FeatureSpectra,
+	b: FeatureSpectra,
+	leastOverlap: number,
+	most: number
+): readonly Candidate[] {
 	standardise(scores, a.frames, b.frames, leastOverlap);
 	const peaks: { lag: number; height: number }[] = [];
 	forEachLag(scores.length, a.frames, b.frames, leastOverlap, (index, lag) => {

@@ -27,7 +27,11 @@ const ROUNDS = 3;
  * @param rows correlations about the expected lag, odd length, the middle is "as expected"
  * @param times of the windows, in seconds about the middle of the overlap
  */
-export function commonShape(rows: readonly Float32Array[], times: readonly number[], overlapSeconds: number): CommonShape {
+export function commonShape(
+	rows: readonly Float32Array[],
+	times: readonly number[],
+	overlapSeconds: number
+): CommonShape {
 	const middle = (rows[0]!.length - 1) / 2;
 	let line = { intercept: 0, slope: steepest(rows, times, middle) };
 	let shifts: (number | undefined)[] = [];
@@ -64,7 +68,11 @@ function steepest(rows: readonly Float32Array[], times: readonly number[], middl
 	const farthest = Math.max(...times.map(Math.abs));
 	if (!(farthest > 0)) return 0;
 	let best = { slope: 0, power: -1 };
-	for (let step = -SLOPE_REACH_SAMPLES * SLOPE_STEPS_A_SAMPLE; step <= SLOPE_REACH_SAMPLES * SLOPE_STEPS_A_SAMPLE; step++) {
+	for (
+		let step = -SLOPE_REACH_SAMPLES * SLOPE_STEPS_A_SAMPLE;
+		step <= SLOPE_REACH_SAMPLES * SLOPE_STEPS_A_SAMPLE;
+		step++
+	) {
 		const slope = step / SLOPE_STEPS_A_SAMPLE / farthest;
 		let power = 0;
 		for (const value of meanShape(rows, times, { intercept: 0, slope }, middle)) power += value * value;
@@ -73,7 +81,12 @@ function steepest(rows: readonly Float32Array[], times: readonly number[], middl
 	return best.slope;
 }
 
-function meanShape(rows: readonly Float32Array[], times: readonly number[], line: CommonShape['line'], middle: number): Float32Array {
+function meanShape(
+	rows: readonly Float32Array[],
+	times: readonly number[],
+	line: CommonShape['line'],
+	middle: number
+): Float32Array {
 	const radius = SHAPE_RADIUS + SHIFT_RADIUS;
 	const shape = new Float32Array(2 * radius + 1);
 	for (const [index, row] of rows.entries()) {

@@ -26,7 +26,12 @@ const RIVAL_SHARE = 0.7;
 export type SpectraSource = (listening: Listening, size: number) => FeatureSpectra;
 
 /** Compares two clips: coarse lags first, each then looked at closely. */
-export function matchPair(a: Listening, b: Listening, provider: FftProvider, spectra: SpectraSource = (one, size) => featureSpectra(one.features, size, provider)): PairMatch {
+export function matchPair(
+	a: Listening,
+	b: Listening,
+	provider: FftProvider,
+	spectra: SpectraSource = (one, size) => featureSpectra(one.features, size, provider)
+): PairMatch {
 	if (a.features.frames < 40 || b.features.frames < 40) return { kind: 'none' };
 	const size = candidateFftSize(a.features.frames, b.features.frames);
 	const candidates = candidateLags(spectra(a, size), spectra(b, size), provider);

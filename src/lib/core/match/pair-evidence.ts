@@ -71,7 +71,12 @@ interface Passage {
  * @param lagSeconds the candidate, right to about 0.1 s (more over hours)
  * @returns nothing when the sound does not agree
  */
-export function pairEvidence(a: Float32Array, b: Float32Array, lagSeconds: number, provider: FftProvider): PairEvidence | undefined {
+export function pairEvidence(
+	a: Float32Array,
+	b: Float32Array,
+	lagSeconds: number,
+	provider: FftProvider
+): PairEvidence | undefined {
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const overlapFrom = Math.max(0, lagSeconds);
 	const overlapTo = Math.min(a.length / rate, b.length / rate + lagSeconds);
@@ -128,7 +133,13 @@ interface Stacked {
  * find what none finds alone. The rate is the one with the most power in the sum, not with the highest peak: in a room
  * the whole pattern of direct sound and reflections must fall into place. The lag is the sum's peak at that rate.
  */
-function stack(passages: readonly Passage[], middle: number, overlapSeconds: number, reach: number, searched: number): Stacked {
+function stack(
+	passages: readonly Passage[],
+	middle: number,
+	overlapSeconds: number,
+	reach: number,
+	searched: number
+): Stacked {
 	const bins = Math.floor((2 * reach + 1) / BIN_SAMPLES);
 	const rows = passages.map((passage) => binned(passage.correlation, bins));
 	const times = passages.map((passage) => (passage.aFrom + passage.length / 2) / ANALYSIS_SAMPLE_RATE - middle);
@@ -208,7 +219,13 @@ interface FittedLine {
 	readonly moments: readonly SharedMoment[];
 }
 
-function lineThroughPeaks(passages: readonly Passage[], stacked: Stacked, middle: number, reach: number, overlapSeconds: number): FittedLine | undefined {
+function lineThroughPeaks(
+	passages: readonly Passage[],
+	stacked: Stacked,
+	middle: number,
+	reach: number,
+	overlapSeconds: number
+): FittedLine | undefined {
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const xs: number[] = [];
 	const ys: number[] = [];
@@ -220,21 +237,42 @@ function lineThroughPeaks(passages: readonly Passage[], stacked: Stacked, middle
 		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
 		xs.push(x);
 		ys.push((peak.index - reach) / rate);
-		moments.push({ aSeconds: x + middle, bSeconds: (passage.bFrom + passage.length / 2 + peak.index - reach) / rate, weight: 1 });
+		moments.push({
+			aSeconds: x + middle,
+			bSeconds: (passage.bFrom + passage.length / 2 + peak.index - reach) / rate,
+			weight: 1
+		});
 	}
 	return fit(xs, ys, moments, { intercept: stacked.shiftSeconds, slope: stacked.rate }, overlapSeconds);
 }
 
-function fit(xs: readonly number[], ys: readonly number[], moments: readonly SharedMoment[], begin: { intercept: number; slope: number }, overlapSeconds: number): FittedLine | undefined {
+function fit(
+	xs: readonly number[],
+	ys: readonly number[],
+	moments: readonly SharedMoment[],
+	begin: { intercept: number; slope: number },
+	overlapSeconds: number
+): FittedLine | undefined {
 	if (xs.length === 0) return undefined;
 	const fixedSlope = overlapSeconds < RATE_OVERLAP_SECONDS || xs.length < 4;
 	const line = robustLine(Float64Array.from(xs), Float64Array.from(ys), begin, 0.1e-3, fixedSlope);
-	const weighed = moments.map((moment, i) => ({ ...moment, weight: line.weights[i]! })).filter((moment) => moment.weight > 0);
+	const weighed = moments
+		.map((moment, i) => ({ ...moment, weight: line.weights[i]! }))
+		.filter((moment) => moment.weight > 0);
 	return { line, inliers: weighed.filter((moment) => moment.weight > 0.1).length, moments: weighed };
 }
 
 /** Correlates again with the first rate taken out of a, which otherwise smears each window. */
-function refine(a: Float32Array, b: Float32Array, lagSeconds: number, middle: number, first: FittedLine, passages: readonly Passage[], provider: FftProvider, overlapSeconds: number): FittedLine | undefined {
+function refine(
+	a: Float32Array,
+	b: Float32Array,
+	lagSeconds: number,
+	middle: number,
+	first: FittedLine,
+	passages: readonly Passage[],
+	provider: FftProvider,
+	overlapSeconds: number
+): FittedLine | undefined {
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const reach = Math.ceil(REFINE_REACH_SECONDS * rate);
 	const aStep = 1 / (1 + first.line.slope);
@@ -247,13 +285,26 @@ function refine(a: Float32Array, b: Float32Array, lagSeconds: number, middle: nu
 		// The passage in a that the first line puts at b's whole sample.
 		const bCentre = (bFrom + passage.length / 2) / rate;
 		const aCentre = centre + (bCentre - expected) * aStep;
-		const correlation = windowCorrelation(a, aCentre * rate - (passage.length / 2) * aStep, aStep, b, bFrom, passage.length, reach, provider);
+		const correlation = windowCorrelation(
+			a,
+			aCentre * rate - (passage.length / 2) * aStep,
+			aStep,
+			b,
+			bFrom,
+			passage.length,
+			reach,
+			provider
+		);
 		if (!correlation) continue;
 		centres.push({ aSeconds: aCentre, bSeconds: bCentre });
 		rows.push(correlation);
 	}
 	if (rows.length < LEAST_INLIERS) return undefined;
-	const found = commonShape(rows, centres.map((centre) => centre.aSeconds - middle), overlapSeconds);
+	const found = commonShape(
+		rows,
+		centres.map((centre) => centre.aSeconds - middle),
+		overlapSeconds
+	);
 	const xs: number[] = [];
 	const ys: number[] = [];
 	const moments: SharedMoment[] = [];
@@ -265,5 +316,14 @@ function refine(a: Float32Array, b: Float32Array, lagSeconds: number, middle: nu
 		ys.push(later - (aSeconds - lagSeconds));
 		moments.push({ aSeconds, bSeconds: later, weight: 1 });
 	}
-	return fit(xs, ys, moments, { intercept: first.line.intercept + found.line.intercept / rate, slope: first.line.slope + found.line.slope / rate }, overlapSeconds);
+	return fit(
+		xs,
+		ys,
+		moments,
+		{
+			intercept: first.line.intercept + found.line.intercept / rate,
+			slope: first.line.slope + found.line.slope / rate
+		},
+		overlapSeconds
+	);
 }

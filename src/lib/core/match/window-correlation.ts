@@ -112,7 +112,11 @@ function whitenedProduct(x: Float32Array, y: Float32Array, size: number): void {
  * Place of the highest absolute value near `around`, to a fraction of a sample: windowed-sinc interpolation in
  * steps of 1/16, then a parabola.
  */
-export function sharpPeak(row: Float32Array, around: number, radius: number): { readonly index: number; readonly height: number } {
+export function sharpPeak(
+	row: Float32Array,
+	around: number,
+	radius: number
+): { readonly index: number; readonly height: number } {
 	const from = Math.max(0, Math.round(around - radius));
 	const to = Math.min(row.length - 1, Math.round(around + radius));
 	let best = from;

@@ -1,4 +1,11 @@
-import { type PlacedClip, placedEnd, type Shoot, placedClips, type StoredCall, type StoredProgram } from '../shoot/shoot';
+import {
+	type PlacedClip,
+	placedEnd,
+	type Shoot,
+	placedClips,
+	type StoredCall,
+	type StoredProgram
+} from '../shoot/shoot';
 import { flicksToVideoFrame, videoFrameToFlicks } from '../time/flicks';
 import type { Rational } from '../time/rational';
 
@@ -47,14 +54,21 @@ export function editProgram(program: StoredProgram, edit: ProgramEdit, rate: Rat
 			const at = Math.max(program.inFlicks, Math.min(onGrid(edit.atFlicks), onGrid(program.outFlicks - 1)));
 			const first = inOrder(program.calls)[0];
 			// A call before or at the first one changes the first shot.
-			const same = program.calls.find((call) => call.atFlicks === at) ?? (first && at <= Math.max(first.atFlicks, program.inFlicks) ? first : undefined);
+			const same =
+				program.calls.find((call) => call.atFlicks === at) ??
+				(first && at <= Math.max(first.atFlicks, program.inFlicks) ? first : undefined);
 			const calls = same
 				? program.calls.map((call) => (call.id === same.id ? { ...call, deviceId: edit.deviceId } : call))
 				: [...program.calls, { id: edit.newId, atFlicks: at, deviceId: edit.deviceId }];
 			return { ...program, calls: withoutRepeats(calls) };
 		}
 		case 'change-shot':
-			return { ...program, calls: withoutRepeats(program.calls.map((call) => (call.id === edit.callId ? { ...call, deviceId: edit.deviceId } : call))) };
+			return {
+				...program,
+				calls: withoutRepeats(
+					program.calls.map((call) => (call.id === edit.callId ? { ...call, deviceId: edit.deviceId } : call))
+				)
+			};
 		case 'move-call': {
 			const calls = inOrder(program.calls);
 			const index = calls.findIndex((call) => call.id === edit.callId);
@@ -75,7 +89,9 @@ export function editProgram(program: StoredProgram, edit: ProgramEdit, rate: Rat
 			return { ...program, calls: withoutRepeats(calls.filter((call) => call.id !== edit.callId)) };
 		}
 		case 'trim':
-			return edit.outFlicks > edit.inFlicks ? { ...program, inFlicks: onGrid(edit.inFlicks), outFlicks: onGrid(edit.outFlicks) } : program;
+			return edit.outFlicks > edit.inFlicks
+				? { ...program, inFlicks: onGrid(edit.inFlicks), outFlicks: onGrid(edit.outFlicks) }
+				: program;
 	}
 }
 
@@ -93,12 +109,18 @@ export function anglesOf(shoot: Shoot, lineUpId: string): readonly string[] {
 const ROAMING_SHARE = 0.5;
 
 /** Begins where all steady angles and the recorders exist, ends where the first of them ends; on the frame grid. */
-export function rangeOfAllAngles(shoot: Shoot, lineUpId: string): { readonly inFlicks: number; readonly outFlicks: number } {
+export function rangeOfAllAngles(
+	shoot: Shoot,
+	lineUpId: string
+): { readonly inFlicks: number; readonly outFlicks: number } {
 	const clips = placedClips(shoot, lineUpId);
 	const whole = extent(clips);
 	const steady = shoot.devices
 		.map((device) => clips.filter((clip) => clip.deviceId === device.id))
-		.filter((own) => own.reduce((sum, clip) => sum + clip.durationFlicks, 0) > ROAMING_SHARE * (whole.outFlicks - whole.inFlicks))
+		.filter(
+			(own) =>
+				own.reduce((sum, clip) => sum + clip.durationFlicks, 0) > ROAMING_SHARE * (whole.outFlicks - whole.inFlicks)
+		)
 		.map(extent);
 	const inFlicks = Math.max(whole.inFlicks, ...steady.map((one) => one.inFlicks));
 	const outFlicks = Math.min(whole.outFlicks, ...steady.map((one) => one.outFlicks));
@@ -109,5 +131,8 @@ export function rangeOfAllAngles(shoot: Shoot, lineUpId: string): { readonly inF
 }
 
 function extent(clips: readonly PlacedClip[]): { inFlicks: number; outFlicks: number } {
-	return { inFlicks: Math.min(...clips.map((clip) => clip.placement.startFlicks)), outFlicks: Math.max(...clips.map(placedEnd)) };
+	return {
+		inFlicks: Math.min(...clips.map((clip) => clip.placement.startFlicks)),
+		outFlicks: Math.max(...clips.map(placedEnd))
+	};
 }

@@ -1,4 +1,16 @@
-import { type ClipPart, clipAt, type MasterChannel, partAt, type PlacedClip, placedClips, placedEnd, type Shoot, type StoredProgram, toMedia, toTimeline } from '../shoot/shoot';
+import {
+	type ClipPart,
+	clipAt,
+	type MasterChannel,
+	partAt,
+	type PlacedClip,
+	placedClips,
+	placedEnd,
+	type Shoot,
+	type StoredProgram,
+	toMedia,
+	toTimeline
+} from '../shoot/shoot';
 import { flicksToVideoFrame, videoFrameToFlicks } from '../time/flicks';
 import { anglesOf, shotsOf } from './program';
 
@@ -58,7 +70,8 @@ export function renderPlan(shoot: Shoot, program: StoredProgram): RenderPlan {
 			frame = piece.toFrame;
 		}
 	}
-	const count = (pieces: readonly PicturePiece[]) => pieces.reduce((sum, piece) => sum + piece.toFrame - piece.fromFrame, 0);
+	const count = (pieces: readonly PicturePiece[]) =>
+		pieces.reduce((sum, piece) => sum + piece.toFrame - piece.fromFrame, 0);
 	return {
 		fromFrame: flicksToVideoFrame(program.inFlicks, shoot.rate),
 		toFrame: flicksToVideoFrame(program.outFlicks, shoot.rate),
@@ -69,7 +82,14 @@ export function renderPlan(shoot: Shoot, program: StoredProgram): RenderPlan {
 	};
 }
 
-function pieceFrom(frame: number, end: number, called: string, standIns: readonly string[], clips: readonly PlacedClip[], shoot: Shoot): PicturePiece {
+function pieceFrom(
+	frame: number,
+	end: number,
+	called: string,
+	standIns: readonly string[],
+	clips: readonly PlacedClip[],
+	shoot: Shoot
+): PicturePiece {
 	const sourceAt = (index: number) => {
 		const flicks = videoFrameToFlicks(index, shoot.rate);
 		for (const deviceId of [called, ...standIns]) {
@@ -81,11 +101,20 @@ function pieceFrom(frame: number, end: number, called: string, standIns: readonl
 	const first = sourceAt(frame);
 	let toFrame = frame + 1;
 	while (toFrame < end && sourceAt(toFrame)?.part.fileId === first?.part.fileId) toFrame++;
-	return { fromFrame: frame, toFrame, calledDeviceId: called, ...(first ? { source: fileSource(first.clip, first.part) } : {}) };
+	return {
+		fromFrame: frame,
+		toFrame,
+		calledDeviceId: called,
+		...(first ? { source: fileSource(first.clip, first.part) } : {})
+	};
 }
 
 /** The file whose picture a device shows at a moment. */
-export function pictureAt(clips: readonly PlacedClip[], deviceId: string, flicks: number): { readonly clip: PlacedClip; readonly part: ClipPart } | undefined {
+export function pictureAt(
+	clips: readonly PlacedClip[],
+	deviceId: string,
+	flicks: number
+): { readonly clip: PlacedClip; readonly part: ClipPart } | undefined {
 	const clip = clipAt(clips, deviceId, flicks);
 	if (!clip) return undefined;
 	const media = toMedia(clip.placement, flicks);
@@ -95,14 +124,26 @@ export function pictureAt(clips: readonly PlacedClip[], deviceId: string, flicks
 }
 
 function fileSource(clip: PlacedClip, part: ClipPart): FileSource {
-	return { fileId: part.fileId, deviceId: clip.deviceId, startFlicks: toTimeline(clip.placement, part.offsetFlicks), rateFactor: 1 + clip.placement.ratePpm * 1e-6 };
+	return {
+		fileId: part.fileId,
+		deviceId: clip.deviceId,
+		startFlicks: toTimeline(clip.placement, part.offsetFlicks),
+		rateFactor: 1 + clip.placement.ratePpm * 1e-6
+	};
 }
 
 /** All stretches of the master's channels within a range. */
-export function soundPieces(clips: readonly PlacedClip[], master: readonly MasterChannel[], inFlicks: number, outFlicks: number): readonly SoundPiece[] {
+export function soundPieces(
+	clips: readonly PlacedClip[],
+	master: readonly MasterChannel[],
+	inFlicks: number,
+	outFlicks: number
+): readonly SoundPiece[] {
 	const pieces: SoundPiece[] = [];
 	for (const deviceId of new Set(master.map((one) => one.deviceId))) {
-		const channels = master.filter((one) => one.deviceId === deviceId).map(({ channel, gainDb, pan }) => ({ channel, gainDb, pan }));
+		const channels = master
+			.filter((one) => one.deviceId === deviceId)
+			.map(({ channel, gainDb, pan }) => ({ channel, gainDb, pan }));
 		for (const clip of clips.filter((one) => one.deviceId === deviceId)) {
 			for (const part of clip.parts) {
 				if (!part.sound) continue;

@@ -162,17 +162,25 @@ export function placedEnd(clip: PlacedClip): number {
 export function lineUpRange(shoot: Shoot, lineUpId: string): { readonly inFlicks: number; readonly outFlicks: number } {
 	const clips = placedClips(shoot, lineUpId);
 	if (clips.length === 0) return { inFlicks: 0, outFlicks: 0 };
-	return { inFlicks: Math.min(...clips.map((clip) => clip.placement.startFlicks)), outFlicks: Math.max(...clips.map(placedEnd)) };
+	return {
+		inFlicks: Math.min(...clips.map((clip) => clip.placement.startFlicks)),
+		outFlicks: Math.max(...clips.map(placedEnd))
+	};
 }
 
 /** The device's clip that runs at a moment of a line-up. */
 export function clipAt(clips: readonly PlacedClip[], deviceId: string, timelineFlicks: number): PlacedClip | undefined {
-	return clips.find((clip) => clip.deviceId === deviceId && timelineFlicks >= clip.placement.startFlicks && timelineFlicks < placedEnd(clip));
+	return clips.find(
+		(clip) =>
+			clip.deviceId === deviceId && timelineFlicks >= clip.placement.startFlicks && timelineFlicks < placedEnd(clip)
+	);
 }
 
 /** The file of a clip that holds a media time. */
 export function partAt(clip: Clip, mediaFlicks: number): ClipPart | undefined {
-	return clip.parts.find((part) => mediaFlicks >= part.offsetFlicks && mediaFlicks < part.offsetFlicks + part.durationFlicks);
+	return clip.parts.find(
+		(part) => mediaFlicks >= part.offsetFlicks && mediaFlicks < part.offsetFlicks + part.durationFlicks
+	);
 }
 
 /** Badges as they are given at first: letters to cameras, numbers to recorders, in order. */

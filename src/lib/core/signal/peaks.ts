@@ -24,7 +24,10 @@ export function peakLevels(samples: number): readonly PeakLevel[] {
 }
 
 /** Gathers peaks from interleaved 16-bit sound as it comes; all channels share one envelope. */
-export function createPeakBuilder(samples: number, channels: number): { add(interleaved: Int16Array): void; finish(): Int16Array } {
+export function createPeakBuilder(
+	samples: number,
+	channels: number
+): { add(interleaved: Int16Array): void; finish(): Int16Array } {
 	const levels = peakLevels(samples);
 	const last = levels.at(-1)!;
 	const out = new Int16Array(last.at + 2 * last.blocks);

@@ -28,7 +28,14 @@ function speechLike(seconds: number, seed: number): Float32Array {
 }
 
 /** What a device makes of the scene: another clock, another gain, its own noise. */
-function record(scene: Float32Array, fromSeconds: number, seconds: number, ratePpm: number, noise: number, seed: number): Float32Array {
+function record(
+	scene: Float32Array,
+	fromSeconds: number,
+	seconds: number,
+	ratePpm: number,
+	noise: number,
+	seed: number
+): Float32Array {
 	const random = seededRandom(seed);
 	const out = new Float32Array(Math.floor(seconds * RATE));
 	for (let i = 0; i < out.length; i++) {
@@ -41,7 +48,15 @@ function record(scene: Float32Array, fromSeconds: number, seconds: number, rateP
 }
 
 function clip(id: string, device: string, samples: Float32Array | undefined, hasPicture = false): AlignableClip {
-	return { id, device, samples, hasPicture, channels: 1, durationSeconds: (samples?.length ?? RATE) / RATE, soundStartSeconds: 0 };
+	return {
+		id,
+		device,
+		samples,
+		hasPicture,
+		channels: 1,
+		durationSeconds: (samples?.length ?? RATE) / RATE,
+		soundStartSeconds: 0
+	};
 }
 
 describe('align', () => {
@@ -91,7 +106,10 @@ describe('align', () => {
 		];
 		const { lineUps, strays } = align(clips, provider);
 		expect(strays).toEqual([]);
-		expect(lineUps.map((one) => one.placements.map((placement) => placement.clipId).sort())).toEqual([['a1', 'b1', 'c1'], ['a2', 'b2']]);
+		expect(lineUps.map((one) => one.placements.map((placement) => placement.clipId).sort())).toEqual([
+			['a1', 'b1', 'c1'],
+			['a2', 'b2']
+		]);
 		const start = (id: string) => lineUps[0]!.placements.find((placement) => placement.clipId === id)!.startSeconds;
 		expect(start('c1') - start('a1')).toBeCloseTo(110, 2);
 	});
@@ -99,7 +117,10 @@ describe('align', () => {
 	it('hears a microphone with its wires crossed', async () => {
 		const provider = await fastFftProvider();
 		const reversed = record(scene, 12, 60, 0, 0.001, 21).map((x) => -x);
-		const { lineUps } = align([clip('a', 'a', record(scene, 0, 100, 0, 0.001, 22)), clip('b', 'b', reversed)], provider);
+		const { lineUps } = align(
+			[clip('a', 'a', record(scene, 0, 100, 0, 0.001, 22)), clip('b', 'b', reversed)],
+			provider
+		);
 		expect(lineUps[0]!.placements.find((one) => one.clipId === 'b')!.startSeconds).toBeCloseTo(12, 3);
 	});
 });

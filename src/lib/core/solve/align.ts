@@ -67,15 +67,22 @@ export function pairTasks(clips: readonly AlignableClip[]): readonly PairTask[] 
 }
 
 /** Makes placements and strays from what the comparisons gave. @param matches one for each of `pairTasks(clips)` */
-export function conclude(clips: readonly AlignableClip[], tasks: readonly PairTask[], matches: readonly PairMatch[], reference?: string): Alignment {
+export function conclude(
+	clips: readonly AlignableClip[],
+	tasks: readonly PairTask[],
+	matches: readonly PairMatch[],
+	reference?: string
+): Alignment {
 	const pairs: LinkedPair[] = [];
 	const ambiguous = new Map<string, number>();
 	for (const [index, [a, b]] of tasks.entries()) {
 		const match = matches[index]!;
 		const [clipA, clipB] = [clips[a]!, clips[b]!];
-		if (match.kind === 'evidence') pairs.push({ a: clipA.id, b: clipB.id, evidence: inMediaTime(match.evidence, clipA, clipB) });
+		if (match.kind === 'evidence')
+			pairs.push({ a: clipA.id, b: clipB.id, evidence: inMediaTime(match.evidence, clipA, clipB) });
 		if (match.kind === 'ambiguous') {
-			for (const clip of [clipA, clipB]) ambiguous.set(clip.id, Math.max(match.places.length, ambiguous.get(clip.id) ?? 0));
+			for (const clip of [clipA, clipB])
+				ambiguous.set(clip.id, Math.max(match.places.length, ambiguous.get(clip.id) ?? 0));
 		}
 	}
 	const comparable = clips.filter((clip) => cannotCompare(clip) === undefined);
@@ -84,7 +91,11 @@ export function conclude(clips: readonly AlignableClip[], tasks: readonly PairTa
 		const reason = cannotCompare(clip) ?? solution.strays.get(clip.id);
 		if (!reason) return [];
 		const places = ambiguous.get(clip.id);
-		return [reason === 'no common sound with anything' && places ? { clipId: clip.id, reason: 'ambiguous' as const, places } : { clipId: clip.id, reason }];
+		return [
+			reason === 'no common sound with anything' && places
+				? { clipId: clip.id, reason: 'ambiguous' as const, places }
+				: { clipId: clip.id, reason }
+		];
 	});
 	return { lineUps: solution.lineUps, strays };
 }
@@ -109,7 +120,12 @@ export function listen(samples: Float32Array, provider: FftProvider): Listening 
 }
 
 /** The whole line-up in one thread: the plain path of tests and of anybody who reads. */
-export function align(clips: readonly AlignableClip[], provider: FftProvider, reference?: string, spectra?: SpectraSource): Alignment {
+export function align(
+	clips: readonly AlignableClip[],
+	provider: FftProvider,
+	reference?: string,
+	spectra?: SpectraSource
+): Alignment {
 	const tasks = pairTasks(clips);
 	const listening = new Map<number, Listening>();
 	const listeningOf = (index: number): Listening => {

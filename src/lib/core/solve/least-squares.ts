@@ -17,7 +17,8 @@ export function leastSquares(unknowns: number, equations: readonly Equation[]): 
 	for (const { terms, value, weight } of equations) {
 		for (const [row, p] of terms) {
 			right[row] = right[row]! + weight * p * value;
-			for (const [column, q] of terms) if (column <= row) matrix[row * unknowns + column] = matrix[row * unknowns + column]! + weight * p * q;
+			for (const [column, q] of terms)
+				if (column <= row) matrix[row * unknowns + column] = matrix[row * unknowns + column]! + weight * p * q;
 		}
 	}
 	factor(matrix, unknowns);

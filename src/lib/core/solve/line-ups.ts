@@ -65,7 +65,11 @@ const MOST_OWN_OVERLAP_SECONDS = 0.3;
  * the devices' clock rates. Loops of evidence are the proof: pairs that do not close are dropped and reported.
  * @param reference the device whose clock counts as true, where it has clips; otherwise the best recorder
  */
-export function solveLineUps(clips: readonly SolvableClip[], pairs: readonly LinkedPair[], reference?: string): Solution {
+export function solveLineUps(
+	clips: readonly SolvableClip[],
+	pairs: readonly LinkedPair[],
+	reference?: string
+): Solution {
 	const byId = new Map(clips.map((clip) => [clip.id, clip]));
 	const contradictory: LinkedPair[] = [];
 	const strays = new Map<string, StrayReason>();
@@ -88,7 +92,12 @@ export function solveLineUps(clips: readonly SolvableClip[], pairs: readonly Lin
 		if (clashing) {
 			strays.set(clashing, 'contradicts others');
 			const rest = group.filter((clip) => clip.id !== clashing);
-			open.push(...components(rest, kept.filter((pair) => pair.a !== clashing && pair.b !== clashing)));
+			open.push(
+				...components(
+					rest,
+					kept.filter((pair) => pair.a !== clashing && pair.b !== clashing)
+				)
+			);
 			continue;
 		}
 		lineUps.push({ referenceDevice, placements: fromZero(solved), pairs: kept });
@@ -131,7 +140,11 @@ function pairWorth({ evidence }: LinkedPair): number {
 }
 
 /** The strongest evidence that links all clips without a loop, and all the rest that closes its loops. */
-function consistentPairs(group: readonly SolvableClip[], pairs: readonly LinkedPair[], referenceDevice: string): LinkedPair[] {
+function consistentPairs(
+	group: readonly SolvableClip[],
+	pairs: readonly LinkedPair[],
+	referenceDevice: string
+): LinkedPair[] {
 	const sorted = [...pairs].sort((x, y) => pairWorth(y) - pairWorth(x));
 	let kept = spanningTree(group, sorted);
 	for (let round = 0; round < 3; round++) {
@@ -193,13 +206,23 @@ function solveGroup(group: readonly SolvableClip[], pairs: readonly LinkedPair[]
 	const bare = new Map(
 		group.map((clip, index) => [
 			clip.id,
-			{ clipId: clip.id, startSeconds: x[index]!, ratePpm: x[rateIndex.get(clip.device)!]!, confidence: 0, residualSeconds: 0 }
+			{
+				clipId: clip.id,
+				startSeconds: x[index]!,
+				ratePpm: x[rateIndex.get(clip.device)!]!,
+				confidence: 0,
+				residualSeconds: 0
+			}
 		])
 	);
 	return new Map([...bare].map(([id, placement]) => [id, { ...placement, ...judged(id, pairs, bare) }]));
 }
 
-function judged(id: string, pairs: readonly LinkedPair[], solved: Solved): { confidence: number; residualSeconds: number } {
+function judged(
+	id: string,
+	pairs: readonly LinkedPair[],
+	solved: Solved
+): { confidence: number; residualSeconds: number } {
 	let doubt = 1;
 	let sum = 0;
 	let weight = 0;
@@ -210,7 +233,10 @@ function judged(id: string, pairs: readonly LinkedPair[], solved: Solved): { con
 		sum += one * pairResidual(pair, solved);
 		weight += one;
 	}
-	return { confidence: Math.round(Math.min(0.999, 1 - doubt) * 1000) / 1000, residualSeconds: weight > 0 ? sum / weight : 0 };
+	return {
+		confidence: Math.round(Math.min(0.999, 1 - doubt) * 1000) / 1000,
+		residualSeconds: weight > 0 ? sum / weight : 0
+	};
 }
 
 /** Falls by a factor e for each 2 standard deviations over the least strength, and with the agreeing windows. */
@@ -239,7 +265,9 @@ function ownOverlap(group: readonly SolvableClip[], solved: Solved): string | un
 			if (one.device !== other.device) continue;
 			const x = solved.get(one.id)!;
 			const y = solved.get(other.id)!;
-			const overlap = Math.min(x.startSeconds + one.durationSeconds, y.startSeconds + other.durationSeconds) - Math.max(x.startSeconds, y.startSeconds);
+			const overlap =
+				Math.min(x.startSeconds + one.durationSeconds, y.startSeconds + other.durationSeconds) -
+				Math.max(x.startSeconds, y.startSeconds);
 			if (overlap > MOST_OWN_OVERLAP_SECONDS) return x.confidence < y.confidence ? one.id : other.id;
 		}
 	}

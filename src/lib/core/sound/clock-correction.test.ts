@@ -7,9 +7,12 @@ describe('clock correction', () => {
 		let worst = 0;
 		for (let i = 100; i < 4700; i++) {
 			const position = 100 + (i - 100) * 1.000062 * 0.99;
-			worst = Math.max(worst, Math.abs(sampleAt(sound, 1, 0, position) - Math.sin((2 * Math.PI * hz * position) / 48000)));
+			worst = Math.max(
+				worst,
+				Math.abs(sampleAt(sound, 1, 0, position) - Math.sin((2 * Math.PI * hz * position) / 48000))
+			);
 		}
-		expect(20 * Math.log10(worst)).toBeLessThan(-84);
+		expect(20 * Math.log10(worst)).toBeLessThan(-88);
 	});
 
 	it('reads one channel of several, and silence outside', () => {

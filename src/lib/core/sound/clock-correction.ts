@@ -1,11 +1,11 @@
 /**
  * Sound of a device's clock brought onto the line-up's clock: windowed-sinc interpolation, its taps from a table.
- * 32 taps under a Kaiser window (beta 8): below -90 dB of error up to 20 kHz at 48 kHz.
+ * 40 taps under a Kaiser window (beta 9.5): error below -88 dB up to 18 kHz at 48 kHz (measured in the test beside this).
  */
-const HALF_TAPS = 16;
+const HALF_TAPS = 20;
 const TAPS = 2 * HALF_TAPS;
 const PHASES = 1024;
-const KAISER_BETA = 8;
+const KAISER_BETA = 9.5;
 
 let table: Float32Array | undefined;
 

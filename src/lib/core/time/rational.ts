@@ -18,5 +18,10 @@ export function ratePerSecond(rate: Rational): number {
 /** The rate in words of the trade: 25, 29.97, 23.976. */
 export function rateInWords(rate: Rational): string {
 	const value = ratePerSecond(rate);
-	return Number.isInteger(value) ? `${value}` : value.toFixed(3).replace(/0+$/, '').replace(/(\.\d\d)\d?$/, value < 24 ? '$&' : '$1');
+	return Number.isInteger(value)
+		? `${value}`
+		: value
+				.toFixed(3)
+				.replace(/0+$/, '')
+				.replace(/(\.\d\d)\d?$/, value < 24 ? '$&' : '$1');
 }

@@ -46,7 +46,14 @@ describe('timecode', () => {
 
 describe('flicks', () => {
 	it('hold frames of the trade as whole numbers', () => {
-		for (const rate of [{ num: 24000, den: 1001 }, { num: 25, den: 1 }, NTSC, NTSC60, { num: 48000, den: 1 }, { num: 44100, den: 1 }]) {
+		for (const rate of [
+			{ num: 24000, den: 1001 },
+			{ num: 25, den: 1 },
+			NTSC,
+			NTSC60,
+			{ num: 48000, den: 1 },
+			{ num: 44100, den: 1 }
+		]) {
 			expect(Number.isInteger(flicksPerFrame(rate))).toBe(true);
 		}
 	});

@@ -59,7 +59,10 @@ export async function allowFolders(folders: readonly string[]): Promise<AllowedF
 }
 
 function outside(): AccessError {
-	return new AccessError('outside', 'That lies outside the folders Open Choir may read. Start it with --media DIR to allow another one.');
+	return new AccessError(
+		'outside',
+		'That lies outside the folders Open Choir may read. Start it with --media DIR to allow another one.'
+	);
 }
 
 function isBelow(path: string, roots: readonly string[]): boolean {

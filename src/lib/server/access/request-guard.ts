@@ -12,8 +12,14 @@ export interface GuardedRequest {
 export function refusal(request: GuardedRequest): string | undefined {
 	const name = hostName(request.host);
 	if (name === undefined || !LOOPBACK_NAMES.has(name)) return 'This server answers on the local machine only.';
-	if (request.origin !== undefined && request.origin !== `http://${request.host}`) return 'Requests from other pages are refused.';
-	if (request.method !== 'GET' && request.method !== 'HEAD' && (request.fetchSite === 'cross-site' || request.fetchSite === 'same-site')) return 'Requests from other pages are refused.';
+	if (request.origin !== undefined && request.origin !== `http://${request.host}`)
+		return 'Requests from other pages are refused.';
+	if (
+		request.method !== 'GET' &&
+		request.method !== 'HEAD' &&
+		(request.fetchSite === 'cross-site' || request.fetchSite === 'same-site')
+	)
+		return 'Requests from other pages are refused.';
 	return undefined;
 }
 

@@ -7,7 +7,13 @@ import { fastFftProvider } from './fast-fft';
 
 export type EngineTask =
 	| { readonly kind: 'listen'; readonly samples: Float32Array }
-	| { readonly kind: 'match'; readonly a: Listening; readonly b: Listening; readonly keyA: string; readonly keyB: string };
+	| {
+			readonly kind: 'match';
+			readonly a: Listening;
+			readonly b: Listening;
+			readonly keyA: string;
+			readonly keyB: string;
+	  };
 
 export interface Listened {
 	readonly listening: Listening;
@@ -30,7 +36,10 @@ export default async function runEngineTask(task: EngineTask): Promise<Listened 
 		const shared = { frames: features.frames, energy: toShared(features.energy), flux: toShared(features.flux) };
 		return { listening: { samples: task.samples, features: shared }, sharpSounds: sharpSounds(task.samples) };
 	}
-	const keys = new Map<Listening, string>([[task.a, task.keyA], [task.b, task.keyB]]);
+	const keys = new Map<Listening, string>([
+		[task.a, task.keyA],
+		[task.b, task.keyB]
+	]);
 	return matchPair(task.a, task.b, fft, (listening, size) => spectraOf(keys.get(listening)!, listening, size, fft));
 }
 

@@ -17,7 +17,6 @@ const BACKWARD = 1;
  */
 export async function fastFftProvider(): Promise<FftProvider> {
 	// The package ships no types.
-	// eslint-disable-next-line @typescript-eslint/ban-ts-comment
 	// @ts-expect-error untyped module
 	const { default: create } = (await import('@echogarden/pffft-wasm/simd')) as { default: () => Promise<Pffft> };
 	const wasm = await create();

@@ -2,7 +2,11 @@
  * Runs work over items, a bounded number at once, results in the items' order. The first fault stops the taking of
  * further items and is thrown when what has begun is over.
  */
-export async function inParallel<Item, Result>(items: readonly Item[], atOnce: number, work: (item: Item, index: number) => Promise<Result>): Promise<Result[]> {
+export async function inParallel<Item, Result>(
+	items: readonly Item[],
+	atOnce: number,
+	work: (item: Item, index: number) => Promise<Result>
+): Promise<Result[]> {
 	const results = new Array<Result>(items.length);
 	let next = 0;
 	let fault: { readonly error: unknown } | undefined;

@@ -39,12 +39,18 @@ export default async function mix(task: MixTask): Promise<void> {
 	}
 }
 
-async function addPiece({ piece, path, channels, soundStartFlicks }: PieceToMix, inFlicks: number, total: number, file: Awaited<ReturnType<typeof open>>): Promise<void> {
+async function addPiece(
+	{ piece, path, channels, soundStartFlicks }: PieceToMix,
+	inFlicks: number,
+	total: number,
+	file: Awaited<ReturnType<typeof open>>
+): Promise<void> {
 	const firstSample = Math.max(0, Math.ceil(flicksToSeconds(piece.inFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
 	const endSample = Math.min(total, Math.ceil(flicksToSeconds(piece.outFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
 	// Position in the file's sound of a sample of the mix: offset + sample * step.
 	const step = 1 / piece.source.rateFactor;
-	const offset = (flicksToSeconds(inFlicks - piece.source.startFlicks) * step - flicksToSeconds(soundStartFlicks)) * MIX_SAMPLE_RATE;
+	const offset =
+		(flicksToSeconds(inFlicks - piece.source.startFlicks) * step - flicksToSeconds(soundStartFlicks)) * MIX_SAMPLE_RATE;
 	const voices = piece.channels
 		.filter((one) => one.channel < channels)
 		.map((one) => {
@@ -81,9 +87,21 @@ async function addPiece({ piece, path, channels, soundStartFlicks }: PieceToMix,
 	await take(true);
 }
 
-type Voice = { readonly channel: number; readonly left: number; readonly right: number };
+interface Voice {
+	readonly channel: number;
+	readonly left: number;
+	readonly right: number;
+}
 
-async function addBlock(file: Awaited<ReturnType<typeof open>>, from: number, until: number, positionOf: (sample: number) => number, held: Float32Array, channels: number, voices: readonly Voice[]): Promise<void> {
+async function addBlock(
+	file: Awaited<ReturnType<typeof open>>,
+	from: number,
+	until: number,
+	positionOf: (sample: number) => number,
+	held: Float32Array,
+	channels: number,
+	voices: readonly Voice[]
+): Promise<void> {
 	const out = new Float32Array((until - from) * 2);
 	const bytes = new Uint8Array(out.buffer);
 	await file.read(bytes, 0, bytes.length, from * 8);

@@ -17,7 +17,10 @@ export function workerScript(source: string): WorkerScript {
 	const here = fileURLToPath(import.meta.url);
 	if (here.endsWith('.ts')) {
 		const server = join(dirname(here), '..');
-		return { filename: join(server, 'compute', 'worker-bootstrap.mjs'), workerData: { script: pathToFileURL(join(server, `${source}.ts`)).href } };
+		return {
+			filename: join(server, 'compute', 'worker-bootstrap.mjs'),
+			workerData: { script: pathToFileURL(join(server, `${source}.ts`)).href }
+		};
 	}
 	const name = `${source.split('/').at(-1)!}.js`;
 	for (let folder = dirname(here); folder !== dirname(folder); folder = dirname(folder)) {

@@ -7,7 +7,9 @@ import { join } from 'node:path';
 /** The data folder is in use by another Open Choir. */
 export class DataLockedError extends Error {
 	constructor(folder: string) {
-		super(`Another Open Choir already uses the data folder ${folder}. Stop it first, or give another folder with --data DIR.`);
+		super(
+			`Another Open Choir already uses the data folder ${folder}. Stop it first, or give another folder with --data DIR.`
+		);
 		this.name = 'DataLockedError';
 	}
 }
@@ -19,7 +21,10 @@ export class DataLockedError extends Error {
  */
 export async function lockDataFolder(folder: string): Promise<() => Promise<void>> {
 	await mkdir(folder, { recursive: true });
-	const key = createHash('sha256').update(await realpath(folder)).digest('hex').slice(0, 24);
+	const key = createHash('sha256')
+		.update(await realpath(folder))
+		.digest('hex')
+		.slice(0, 24);
 	const path = join(tmpdir(), `open-choir-${key}.lock`);
 	for (let attempt = 0; attempt < 3; attempt++) {
 		const server = await tryListen(path);
@@ -34,7 +39,9 @@ export async function lockDataFolder(folder: string): Promise<() => Promise<void
 function tryListen(path: string): Promise<Server | undefined> {
 	return new Promise((resolve, reject) => {
 		const server = createServer((socket) => socket.destroy());
-		server.once('error', (error: NodeJS.ErrnoException) => (error.code === 'EADDRINUSE' ? resolve(undefined) : reject(error)));
+		server.once('error', (error: NodeJS.ErrnoException) =>
+			error.code === 'EADDRINUSE' ? resolve(undefined) : reject(error)
+		);
 		server.listen(path, () => {
 			server.unref();
 			resolve(server);

@@ -27,7 +27,11 @@ export class DatabaseError extends Error {
 	}
 }
 
-type Unnumbered = DatabaseRequest extends infer Request ? (Request extends DatabaseRequest ? Omit<Request, 'id'> : never) : never;
+type Unnumbered = DatabaseRequest extends infer Request
+	? Request extends DatabaseRequest
+		? Omit<Request, 'id'>
+		: never
+	: never;
 
 /**
  * Opens PostgreSQL (PGlite) in a thread of its own: opening and bulk work would block the event loop for seconds.
@@ -63,7 +67,8 @@ export function openDatabase(folder: string): Database {
 	}
 
 	const direct: Queryable = {
-		query: async <Row>(sql: string, values: readonly unknown[] = []) => (await ask({ kind: 'query', sql, values: [...values] })).rows as Row[]
+		query: async <Row>(sql: string, values: readonly unknown[] = []) =>
+			(await ask({ kind: 'query', sql, values: [...values] })).rows as Row[]
 	};
 	// There is one session: what belongs together must not be interleaved.
 	let last: Promise<unknown> = Promise.resolve();

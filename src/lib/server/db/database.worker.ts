@@ -14,13 +14,19 @@ export interface DatabaseResult {
 
 export type DatabaseAnswer =
 	| { readonly id: number; readonly result: DatabaseResult }
-	| { readonly id: number; readonly error: { readonly message: string; readonly code?: string; readonly detail?: string } };
+	| {
+			readonly id: number;
+			readonly error: { readonly message: string; readonly code?: string; readonly detail?: string };
+	  };
 
 const port = parentPort!;
 const own = (Array.isArray(workerData) ? workerData[1] : workerData) as { readonly folder: string };
 
 // PGlite leaves fsync off; a decision that was acknowledged must be on the disk.
-const opened = PGlite.create({ dataDir: own.folder, startParams: PGlite.defaultStartParams.filter((parameter) => parameter !== '-F') });
+const opened = PGlite.create({
+	dataDir: own.folder,
+	startParams: PGlite.defaultStartParams.filter((parameter) => parameter !== '-F')
+});
 
 port.on('message', (request: DatabaseRequest) => {
 	void answer(request).then((message) => {
@@ -39,12 +45,18 @@ async function answer(request: DatabaseRequest): Promise<DatabaseAnswer> {
 		if (request.kind === 'script') {
 			const results = await database.exec(request.sql);
 			const last = results.findLast((one) => one.rows.length > 0) ?? results.at(-1);
-			return { id: request.id, result: { rows: (last?.rows ?? []) as Record<string, unknown>[], affectedRows: last?.affectedRows ?? 0 } };
+			return {
+				id: request.id,
+				result: { rows: (last?.rows ?? []) as Record<string, unknown>[], affectedRows: last?.affectedRows ?? 0 }
+			};
 		}
 		const result = await database.query<Record<string, unknown>>(request.sql, request.values);
 		return { id: request.id, result: { rows: result.rows, affectedRows: result.affectedRows ?? 0 } };
 	} catch (error) {
 		const { message, code, detail } = error as { message: string; code?: string; detail?: string };
-		return { id: request.id, error: { message: String(message), ...(code ? { code } : {}), ...(detail ? { detail } : {}) } };
+		return {
+			id: request.id,
+			error: { message: String(message), ...(code ? { code } : {}), ...(detail ? { detail } : {}) }
+		};
 	}
 }

@@ -1,28 +1,32 @@
 import type { Database } from './database';
 
-/** Migrations by file name, as plain SQL; the build carries them along. */
-const FILES = loadFiles();
-
-function loadFiles(): Readonly<Record<string, string>> {
-	// Vite puts the files' text here; run from source there is no Vite, and the caller gives them.
-	return typeof import.meta.glob === 'function'
-		? (import.meta.glob('./migrations/*.sql', { query: '?raw', import: 'default', eager: true }) as Record<string, string>)
-		: {};
+/** Migrations by file name, as plain SQL; Vite puts the files' text here, so that the build carries them along. */
+function builtInFiles(): Readonly<Record<string, string>> {
+	return import.meta.glob<string>('./migrations/*.sql', { query: '?raw', import: 'default', eager: true });
 }
 
 /**
  * Brings the database to the newest form: numbered files, each once, each in one transaction.
  * @param files text by name; the built-in ones unless given
  */
-export async function migrate(database: Database, files: Readonly<Record<string, string>> = FILES): Promise<void> {
-	await database.script('create table if not exists migration (name text primary key, applied_at timestamptz not null default now())');
-	const applied = new Set((await database.query<{ name: string }>('select name from migration')).map((row) => row.name));
+export async function migrate(
+	database: Database,
+	files: Readonly<Record<string, string>> = builtInFiles()
+): Promise<void> {
+	await database.script(
+		'create table if not exists migration (name text primary key, applied_at timestamptz not null default now())'
+	);
+	const applied = new Set(
+		(await database.query<{ name: string }>('select name from migration')).map((row) => row.name)
+	);
 	for (const [path, sql] of Object.entries(files).sort(([a], [b]) => a.localeCompare(b))) {
 		const name = path.split('/').at(-1)!;
 		if (applied.has(name)) continue;
-		await database.script(`begin;\n${sql}\n;insert into migration (name) values ('${name.replaceAll("'", "''")}');\ncommit;`).catch(async (error: unknown) => {
-			await database.script('rollback');
-			throw error;
-		});
+		await database
+			.script(`begin;\n${sql}\n;insert into migration (name) values ('${name.replaceAll("'", "''")}');\ncommit;`)
+			.catch(async (error: unknown) => {
+				await database.script('rollback');
+				throw error;
+			});
 	}
 }

@@ -18,13 +18,21 @@ let handler: RequestListener | undefined;
 
 const server = createServer((request, response) => {
 	isolate(response);
-	const reason = refusal({ method: request.method ?? 'GET', host: request.headers.host, origin: request.headers.origin, fetchSite: header(request, 'sec-fetch-site') });
+	const reason = refusal({
+		method: request.method ?? 'GET',
+		host: request.headers.host,
+		origin: request.headers.origin,
+		fetchSite: header(request, 'sec-fetch-site')
+	});
 	if (reason) {
 		response.writeHead(403, { 'content-type': 'text/plain; charset=utf-8' }).end(reason);
 		return;
 	}
 	if (handler) handler(request, response);
-	else response.writeHead(503, { 'content-type': 'text/html; charset=utf-8', 'retry-after': '1', 'cache-control': 'no-store' }).end(startingPage());
+	else
+		response
+			.writeHead(503, { 'content-type': 'text/html; charset=utf-8', 'retry-after': '1', 'cache-control': 'no-store' })
+			.end(startingPage());
 });
 
 /** Shared memory in workers needs these on every answer, static files too. */
@@ -60,8 +68,15 @@ async function open(): Promise<void> {
 		handler = app.handler;
 		process.stdout.write(`Open Choir is ready at http://${host}:${actual}\n`);
 	} catch (error) {
-		const known = error instanceof DataLockedError || (error as Error)?.name === 'DataLockedError' || (error as Error)?.name === 'AccessError';
-		process.stderr.write(known ? `${(error as Error).message}\n` : `Open Choir could not start.\n${(error as Error)?.stack ?? String(error)}\n`);
+		const known =
+			error instanceof DataLockedError ||
+			(error as Error)?.name === 'DataLockedError' ||
+			(error as Error)?.name === 'AccessError';
+		process.stderr.write(
+			known
+				? `${(error as Error).message}\n`
+				: `Open Choir could not start.\n${(error as Error)?.stack ?? String(error)}\n`
+		);
 		process.exit(1);
 	}
 }

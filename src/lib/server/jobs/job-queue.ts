@@ -32,7 +32,8 @@ export interface JobContext {
 export type JobHandler = (context: JobContext) => Promise<Record<string, unknown> | void>;
 
 /** What happens, for whoever listens: a job has moved on, a shoot has changed. */
-export type AppEvent = { readonly type: 'job'; readonly job: JobView } | { readonly type: 'shoot'; readonly shootId: string };
+export type AppEvent =
+	{ readonly type: 'job'; readonly job: JobView } | { readonly type: 'shoot'; readonly shootId: string };
 
 export interface JobQueue {
 	readonly events: EventEmitter<{ event: [AppEvent] }>;
@@ -65,7 +66,8 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 
 	const view = async (id: string) => (await database.query<JobView>(`select ${VIEW} from job where id = $1`, [id]))[0];
 	const tell = (job: JobView | undefined) => job && events.emit('event', { type: 'job', job });
-	const send = async (id: string, kind: JobKind) => void (await boss.send(kind, { id }, { retryLimit: 0, expireInHours: 23 }));
+	const send = async (id: string, kind: JobKind) =>
+		void (await boss.send(kind, { id }, { retryLimit: 0, expireInHours: 23 }));
 
 	async function run(id: string, handler: JobHandler): Promise<void> {
 		const [row] = await database.query<JobView & { input: Record<string, unknown> }>(
@@ -88,18 +90,35 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			}
 			if (now - written > WRITE_EVERY_MS) {
 				written = now;
-				void database.query(`update job set share = $2, message = $3, seconds_left = $4, heartbeat_at = now() where id = $1 and state = 'running'`, [id, share, message, secondsLeft]).catch(() => undefined);
+				void database
+					.query(
+						`update job set share = $2, message = $3, seconds_left = $4, heartbeat_at = now() where id = $1 and state = 'running'`,
+						[id, share, message, secondsLeft]
+					)
+					.catch(() => undefined);
 			}
 		};
 		try {
-			const output = await handler({ shootId: row.shootId, jobId: id, input: row.input, signal: controller.signal, progress });
-			await database.query(`update job set state = 'done', share = 1, message = '', seconds_left = null, output = $2, ended_at = now() where id = $1`, [id, output ?? {}]);
+			const output = await handler({
+				shootId: row.shootId,
+				jobId: id,
+				input: row.input,
+				signal: controller.signal,
+				progress
+			});
+			await database.query(
+				`update job set state = 'done', share = 1, message = '', seconds_left = null, output = $2, ended_at = now() where id = $1`,
+				[id, output ?? {}]
+			);
 		} catch (error) {
 			// A server that closes leaves the job running in the database: the next start goes on with it.
 			if (closing) return;
 			const stopped = controller.signal.aborted;
 			if (!stopped) log.error({ error, job: id, kind: row.kind }, 'job failed');
-			await database.query(`update job set state = $2, error = $3, seconds_left = null, ended_at = now() where id = $1`, [id, stopped ? 'stopped' : 'failed', stopped ? null : sentence(error)]);
+			await database.query(
+				`update job set state = $2, error = $3, seconds_left = null, ended_at = now() where id = $1`,
+				[id, stopped ? 'stopped' : 'failed', stopped ? null : sentence(error)]
+			);
 		} finally {
 			running.delete(id);
 		}
@@ -113,14 +132,21 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			await boss.start();
 			for (const kind of JOB_KINDS) {
 				await boss.createQueue(kind);
-				await boss.work<{ id: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => run(job!.data.id, handlers[kind]));
+				await boss.work<{ id: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) =>
+					run(job!.data.id, handlers[kind])
+				);
 			}
 			// The data folder is ours alone: what counts as running was cut off, and is taken up again.
-			const left = await database.query<{ id: string; kind: JobKind }>(`update job set state = 'waiting' where state in ('running', 'waiting') returning id, kind`);
+			const left = await database.query<{ id: string; kind: JobKind }>(
+				`update job set state = 'waiting' where state in ('running', 'waiting') returning id, kind`
+			);
 			for (const job of left) await send(job.id, job.kind);
 		},
 		async add(shootId, kind, title, input = {}) {
-			const [row] = await database.query<JobView>(`insert into job (shoot_id, kind, title, input) values ($1, $2, $3, $4) returning ${VIEW}`, [shootId, kind, title, input]);
+			const [row] = await database.query<JobView>(
+				`insert into job (shoot_id, kind, title, input) values ($1, $2, $3, $4) returning ${VIEW}`,
+				[shootId, kind, title, input]
+			);
 			await send(row!.id, kind);
 			tell(row);
 			return row!.id;
@@ -131,26 +157,41 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 				controller.abort(new DOMException('Stopped.', 'AbortError'));
 				return;
 			}
-			const [row] = await database.query<JobView>(`update job set state = 'stopped', ended_at = now() where id = $1 and state = 'waiting' returning ${VIEW}`, [jobId]);
+			const [row] = await database.query<JobView>(
+				`update job set state = 'stopped', ended_at = now() where id = $1 and state = 'waiting' returning ${VIEW}`,
+				[jobId]
+			);
 			if (!row) throw new ShootError('not-possible', 'That job is not running.');
 			tell(row);
 		},
 		async retry(jobId) {
-			const [row] = await database.query<JobView>(`update job set state = 'waiting', error = null, share = 0 where id = $1 and state in ('failed', 'stopped') returning ${VIEW}`, [jobId]);
+			const [row] = await database.query<JobView>(
+				`update job set state = 'waiting', error = null, share = 0 where id = $1 and state in ('failed', 'stopped') returning ${VIEW}`,
+				[jobId]
+			);
 			if (!row) throw new ShootError('not-possible', 'That job can not be started again.');
 			await send(row.id, row.kind);
 			tell(row);
 		},
-		list: (shootId) => database.query<JobView>(`select ${VIEW} from job where shoot_id = $1 order by created_at desc limit 30`, [shootId]),
+		list: (shootId) =>
+			database.query<JobView>(`select ${VIEW} from job where shoot_id = $1 order by created_at desc limit 30`, [
+				shootId
+			]),
 		async close() {
 			closing = true;
 			for (const controller of running.values()) controller.abort(new DOMException('The server closes.', 'AbortError'));
-			await boss.stop({ graceful: true, timeout: 3000, wait: true }).catch((error: unknown) => log.error({ error }, 'job queue'));
+			await boss
+				.stop({ graceful: true, timeout: 3000, wait: true })
+				.catch((error: unknown) => log.error({ error }, 'job queue'));
 		}
 	};
 }
 
-async function runForBoss(database: Database, sql: string, values?: unknown[]): Promise<{ rows: Record<string, unknown>[]; rowCount: number }> {
+async function runForBoss(
+	database: Database,
+	sql: string,
+	values?: unknown[]
+): Promise<{ rows: Record<string, unknown>[]; rowCount: number }> {
 	if (values && values.length > 0) {
 		const rows = await database.query(sql, values);
 		return { rows, rowCount: rows.length };

@@ -26,7 +26,11 @@ export function openMediaCache(folder: string): MediaCache {
 	};
 	return {
 		path,
-		has: (identity, kind) => stat(path(identity, kind)).then(() => true, () => false),
+		has: (identity, kind) =>
+			stat(path(identity, kind)).then(
+				() => true,
+				() => false
+			),
 		async put(identity, kind, make) {
 			const target = path(identity, kind);
 			await mkdir(join(folder, identity.slice(0, 2)), { recursive: true });

@@ -17,7 +17,14 @@ const underWay = new Map<string, Promise<PreparedSound>>();
  * A file's sound for the engine, the ear and the eye, made once and kept: analysis sound, listening sound, peaks.
  * Whoever asks while it is being made waits for the same work.
  */
-export async function prepareSound(cache: MediaCache, path: string, identity: string, facts: MediaFacts, signal?: AbortSignal, onProgress?: (seconds: number) => void): Promise<PreparedSound> {
+export async function prepareSound(
+	cache: MediaCache,
+	path: string,
+	identity: string,
+	facts: MediaFacts,
+	signal?: AbortSignal,
+	onProgress?: (seconds: number) => void
+): Promise<PreparedSound> {
 	const running = underWay.get(identity);
 	if (running) return running.catch(() => prepareSound(cache, path, identity, facts, signal, onProgress));
 	const work = makeSound(cache, path, identity, facts, signal, onProgress);
@@ -29,9 +36,20 @@ export async function prepareSound(cache: MediaCache, path: string, identity: st
 	}
 }
 
-async function makeSound(cache: MediaCache, path: string, identity: string, facts: MediaFacts, signal?: AbortSignal, onProgress?: (seconds: number) => void): Promise<PreparedSound> {
+async function makeSound(
+	cache: MediaCache,
+	path: string,
+	identity: string,
+	facts: MediaFacts,
+	signal?: AbortSignal,
+	onProgress?: (seconds: number) => void
+): Promise<PreparedSound> {
 	const channels = facts.audio!.channels;
-	if ((await cache.has(identity, 'peaks.s16')) && (await cache.has(identity, 'analysis.f32')) && (await cache.has(identity, 'listening.s16'))) {
+	if (
+		(await cache.has(identity, 'peaks.s16')) &&
+		(await cache.has(identity, 'analysis.f32')) &&
+		(await cache.has(identity, 'listening.s16'))
+	) {
 		const bytes = await readFile(cache.path(identity, 'analysis.f32'));
 		const analysis = new Float32Array(new SharedArrayBuffer(bytes.length - (bytes.length % 4)));
 		new Uint8Array(analysis.buffer).set(bytes.subarray(0, analysis.byteLength));
@@ -39,11 +57,17 @@ async function makeSound(cache: MediaCache, path: string, identity: string, fact
 	}
 	let analysis: Float32Array = new Float32Array();
 	await cache.put(identity, 'listening.s16', async (listeningPath) => {
-		analysis = await decodeForAnalysis(path, facts, { listeningPath, ...(signal ? { signal } : {}), ...(onProgress ? { onProgress } : {}) });
+		analysis = await decodeForAnalysis(path, facts, {
+			listeningPath,
+			...(signal ? { signal } : {}),
+			...(onProgress ? { onProgress } : {})
+		});
 	});
 	await cache.put(identity, 'analysis.f32', (target) => writeFile(target, new Uint8Array(analysis.buffer)));
 	const listeningSamples = await countSamples(cache, identity, channels);
-	await cache.put(identity, 'peaks.s16', (target) => writePeaks(cache.path(identity, 'listening.s16'), target, listeningSamples, channels));
+	await cache.put(identity, 'peaks.s16', (target) =>
+		writePeaks(cache.path(identity, 'listening.s16'), target, listeningSamples, channels)
+	);
 	return { analysis, listeningSamples };
 }
 
@@ -76,7 +100,14 @@ export const PROXY_HEIGHT = 240;
  * A small all-intra copy of the picture for the angle wall. It begins at time zero whatever the source does; each
  * picture keeps its own time, so that variable rates stay true.
  */
-export async function prepareProxy(cache: MediaCache, path: string, identity: string, durationSeconds: number, signal?: AbortSignal, onProgress?: (seconds: number) => void): Promise<void> {
+export async function prepareProxy(
+	cache: MediaCache,
+	path: string,
+	identity: string,
+	durationSeconds: number,
+	signal?: AbortSignal,
+	onProgress?: (seconds: number) => void
+): Promise<void> {
 	if (await cache.has(identity, 'proxy.mp4')) return;
 	await cache.put(identity, 'proxy.mp4', async (target) => {
 		await runTool(
@@ -87,7 +118,22 @@ export async function prepareProxy(cache: MediaCache, path: string, identity: st
 				...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
 				...['-vf', `setpts=PTS-STARTPTS,scale=-2:${PROXY_HEIGHT}:flags=fast_bilinear`, '-pix_fmt', 'yuv420p'],
 				...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
-				...['-c:v', 'libx264', '-preset', 'superfast', '-profile:v', 'main', '-bf', '0', '-sc_threshold', '0', '-g', '1', '-crf', '26'],
+				...[
+					'-c:v',
+					'libx264',
+					'-preset',
+					'superfast',
+					'-profile:v',
+					'main',
+					'-bf',
+					'0',
+					'-sc_threshold',
+					'0',
+					'-g',
+					'1',
+					'-crf',
+					'26'
+				],
 				...['-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`]
 			],
 			{

@@ -25,7 +25,12 @@ const Stream = z.object({
 const Report = z.object({
 	streams: z.array(Stream).default([]),
 	format: z
-		.object({ format_name: z.string().default('unknown'), duration: z.coerce.number().optional(), start_time: z.coerce.number().optional(), tags: Tags })
+		.object({
+			format_name: z.string().default('unknown'),
+			duration: z.coerce.number().optional(),
+			start_time: z.coerce.number().optional(),
+			tags: Tags
+		})
 		.optional()
 });
 
@@ -39,17 +44,25 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	await assertReadable(path);
 	let report: z.infer<typeof Report>;
 	try {
-		const text = await runTool('ffprobe', ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...localInput(path)], { timeoutSeconds: PROBE_TIMEOUT_SECONDS, ...(signal ? { signal } : {}) });
+		const text = await runTool(
+			'ffprobe',
+			['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...localInput(path)],
+			{ timeoutSeconds: PROBE_TIMEOUT_SECONDS, ...(signal ? { signal } : {}) }
+		);
 		report = Report.parse(JSON.parse(text));
 	} catch (error) {
-		if (error instanceof MediaError && error.kind === 'tool-failed') throw new MediaError('not-media', inPlainWords(error.message), { cause: error });
+		if (error instanceof MediaError && error.kind === 'tool-failed')
+			throw new MediaError('not-media', inPlainWords(error.message), { cause: error });
 		throw error;
 	}
-	const video = report.streams.find((stream) => stream.codec_type === 'video' && !stream.disposition['attached_pic'] && stream.width);
+	const video = report.streams.find(
+		(stream) => stream.codec_type === 'video' && !stream.disposition['attached_pic'] && stream.width
+	);
 	const audio = report.streams.find((stream) => stream.codec_type === 'audio' && stream.sample_rate && stream.channels);
 	if (!video && !audio) throw new MediaError('not-media', 'It has neither picture nor sound.');
 	const durationSeconds = report.format?.duration ?? Math.max(video?.duration ?? 0, audio?.duration ?? 0);
-	if (!(durationSeconds > 0)) throw new MediaError('unreadable', 'It has no length: the recording was probably never finished.');
+	if (!(durationSeconds > 0))
+		throw new MediaError('unreadable', 'It has no length: the recording was probably never finished.');
 	const starts = [video?.start_time, audio?.start_time].filter((one) => one !== undefined);
 	const containerStartSeconds = starts.length > 0 ? Math.min(...starts) : 0;
 	const rate = parseRational(video?.avg_frame_rate) ?? parseRational(video?.r_frame_rate) ?? { num: 25, den: 1 };
@@ -62,7 +75,15 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 		durationSeconds,
 		containerStartSeconds,
 		...(video
-			? { video: { codec: video.codec_name, width: video.width!, height: video.height ?? 0, rate, startSeconds: (video.start_time ?? containerStartSeconds) - containerStartSeconds } }
+			? {
+					video: {
+						codec: video.codec_name,
+						width: video.width!,
+						height: video.height ?? 0,
+						rate,
+						startSeconds: (video.start_time ?? containerStartSeconds) - containerStartSeconds
+					}
+				}
 			: {}),
 		...(audio
 			? {
@@ -83,7 +104,12 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	};
 }
 
-function clockOf(tags: Record<string, string>, timecode: string | undefined, rate: Rational | undefined, sampleRate: number | undefined): number | undefined {
+function clockOf(
+	tags: Record<string, string>,
+	timecode: string | undefined,
+	rate: Rational | undefined,
+	sampleRate: number | undefined
+): number | undefined {
 	const reference = Number(tags['time_reference']);
 	if (tags['time_reference'] !== undefined && Number.isFinite(reference) && sampleRate) return reference / sampleRate;
 	if (!timecode || !rate) return undefined;
@@ -99,14 +125,16 @@ async function assertReadable(path: string): Promise<void> {
 		if (error instanceof MediaError) throw error;
 		const code = (error as NodeJS.ErrnoException).code;
 		if (code === 'ENOENT') throw new MediaError('missing', 'The file is gone.', { cause: error });
-		if (code === 'EACCES' || code === 'EPERM') throw new MediaError('no-permission', 'The file may not be read by this user.', { cause: error });
+		if (code === 'EACCES' || code === 'EPERM')
+			throw new MediaError('no-permission', 'The file may not be read by this user.', { cause: error });
 		throw error;
 	}
 }
 
 function inPlainWords(toolMessage: string): string {
 	if (/Invalid data found/.test(toolMessage)) return 'It is not a media file, or its beginning is damaged.';
-	if (/moov atom not found/.test(toolMessage)) return 'It was cut off before its index was written; the camera did not finish it.';
+	if (/moov atom not found/.test(toolMessage))
+		return 'It was cut off before its index was written; the camera did not finish it.';
 	if (/Permission denied/.test(toolMessage)) return 'The file may not be read by this user.';
 	return 'It cannot be read as media.';
 }

@@ -23,28 +23,90 @@ const LEAD_SECONDS = 2;
 const TICK_TOLERANCE_SECONDS = 2e-4;
 
 /** Encoder settings: no reordered pictures, so that pieces join without a gap. */
-const ENCODER = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '19', '-bf', '0', '-pix_fmt', 'yuv420p', '-video_track_timescale', '90000'];
+const ENCODER = [
+	'-c:v',
+	'libx264',
+	'-preset',
+	'veryfast',
+	'-crf',
+	'19',
+	'-bf',
+	'0',
+	'-pix_fmt',
+	'yuv420p',
+	'-video_track_timescale',
+	'90000'
+];
 
 /**
  * Renders one piece to a file of exactly its number of frames. Each frame shows the picture that was on at its time:
  * the last one that had begun, with the device's clock corrected.
  */
-export async function renderPiece(piece: PicturePiece, file: PictureFile | undefined, format: PictureFormat, target: string, signal: AbortSignal, onFrame: (frames: number) => void): Promise<void> {
+export async function renderPiece(
+	piece: PicturePiece,
+	file: PictureFile | undefined,
+	format: PictureFormat,
+	target: string,
+	signal: AbortSignal,
+	onFrame: (frames: number) => void
+): Promise<void> {
 	const frames = piece.toFrame - piece.fromFrame;
 	const rate = `${format.rate.num}/${format.rate.den}`;
 	const size = `${format.width}:${format.height}`;
-	const input = piece.source && file ? sourceInput(piece, file, format, rate) : { args: ['-f', 'lavfi', '-i', `color=black:size=${format.width}x${format.height}:rate=${rate}`], filter: 'null' };
+	const input =
+		piece.source && file
+			? sourceInput(piece, file, format, rate)
+			: {
+					args: ['-f', 'lavfi', '-i', `color=black:size=${format.width}x${format.height}:rate=${rate}`],
+					filter: 'null'
+				};
 	const fit = `scale=${size}:force_original_aspect_ratio=decrease:flags=bicubic,pad=${size}:(ow-iw)/2:(oh-ih)/2,setsar=1`;
-	await runTool('ffmpeg', ['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '0.5', ...input.args, '-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1', '-vf', `${input.filter},${fit},tpad=stop=-1:stop_mode=clone`, '-frames:v', `${frames}`, '-r', rate, ...ENCODER, '-f', 'mp4', '-y', `file:${target}`], {
-		signal,
-		onOutput: (block) => {
-			const done = /frame=\s*(\d+)/.exec(block.toString('latin1'));
-			if (done) onFrame(Number(done[1]));
+	await runTool(
+		'ffmpeg',
+		[
+			'-v',
+			'error',
+			'-nostdin',
+			'-progress',
+			'pipe:1',
+			'-stats_period',
+			'0.5',
+			...input.args,
+			'-map',
+			'0:v:0',
+			'-an',
+			'-sn',
+			'-dn',
+			'-map_metadata',
+			'-1',
+			'-vf',
+			`${input.filter},${fit},tpad=stop=-1:stop_mode=clone`,
+			'-frames:v',
+			`${frames}`,
+			'-r',
+			rate,
+			...ENCODER,
+			'-f',
+			'mp4',
+			'-y',
+			`file:${target}`
+		],
+		{
+			signal,
+			onOutput: (block) => {
+				const done = /frame=\s*(\d+)/.exec(block.toString('latin1'));
+				if (done) onFrame(Number(done[1]));
+			}
 		}
-	});
+	);
 }
 
-function sourceInput(piece: PicturePiece, file: PictureFile, format: PictureFormat, rate: string): { readonly args: readonly string[]; readonly filter: string } {
+function sourceInput(
+	piece: PicturePiece,
+	file: PictureFile,
+	format: PictureFormat,
+	rate: string
+): { readonly args: readonly string[]; readonly filter: string } {
 	const source = piece.source!;
 	const pieceStart = flicksToSeconds(videoFrameToFlicks(piece.fromFrame, format.rate));
 	const start = flicksToSeconds(source.startFlicks);
@@ -53,17 +115,69 @@ function sourceInput(piece: PicturePiece, file: PictureFile, format: PictureForm
 	// Presentation time to time within the piece: first the container's own start off, then the clock, then the place.
 	const shift = start - pieceStart - TICK_TOLERANCE_SECONDS;
 	const setTimes = `setpts=((PTS*TB-(${file.containerStartSeconds.toFixed(9)}))*${source.rateFactor.toFixed(12)}+(${shift.toFixed(9)}))/TB`;
-	return { args: ['-copyts', '-ss', seek.toFixed(6), ...localInput(file.path)], filter: `${setTimes},fps=fps=${rate}:start_time=0:round=up` };
+	return {
+		args: ['-copyts', '-ss', seek.toFixed(6), ...localInput(file.path)],
+		filter: `${setTimes},fps=fps=${rate}:start_time=0:round=up`
+	};
 }
 
 /** Puts rendered pieces and the mixed sound together; pictures are copied, not encoded again. */
-export async function joinMovie(listPath: string, soundPath: string, sampleRate: number, title: string, target: string, signal: AbortSignal): Promise<void> {
+export async function joinMovie(
+	listPath: string,
+	soundPath: string,
+	sampleRate: number,
+	title: string,
+	target: string,
+	signal: AbortSignal
+): Promise<void> {
 	await runTool(
 		'ffmpeg',
 		[
-			...['-v', 'error', '-nostdin', '-f', 'concat', '-safe', '0', '-protocol_whitelist', 'file,pipe', '-i', `file:${listPath}`],
-			...['-f', 'f32le', '-ar', `${sampleRate}`, '-ac', '2', '-protocol_whitelist', 'file,pipe', '-i', `file:${soundPath}`],
-			...['-map', '0:v:0', '-map', '1:a:0', '-c:v', 'copy', '-c:a', 'aac', '-b:a', '192k', '-metadata', `title=${title}`, '-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`]
+			...[
+				'-v',
+				'error',
+				'-nostdin',
+				'-f',
+				'concat',
+				'-safe',
+				'0',
+				'-protocol_whitelist',
+				'file,pipe',
+				'-i',
+				`file:${listPath}`
+			],
+			...[
+				'-f',
+				'f32le',
+				'-ar',
+				`${sampleRate}`,
+				'-ac',
+				'2',
+				'-protocol_whitelist',
+				'file,pipe',
+				'-i',
+				`file:${soundPath}`
+			],
+			...[
+				'-map',
+				'0:v:0',
+				'-map',
+				'1:a:0',
+				'-c:v',
+				'copy',
+				'-c:a',
+				'aac',
+				'-b:a',
+				'192k',
+				'-metadata',
+				`title=${title}`,
+				'-movflags',
+				'+faststart',
+				'-f',
+				'mp4',
+				'-y',
+				`file:${target}`
+			]
 		],
 		{ signal }
 	);

@@ -20,15 +20,30 @@ const MOST_TEXT_BYTES = 16 * 2 ** 20;
  * @returns standard output as text, empty when `onOutput` takes it
  * @throws MediaError the tool is missing, failed, was too slow; AbortError when stopped
  */
-export async function runTool(tool: 'ffmpeg' | 'ffprobe', args: readonly string[], options: ToolOptions = {}): Promise<string> {
+export async function runTool(
+	tool: 'ffmpeg' | 'ffprobe',
+	args: readonly string[],
+	options: ToolOptions = {}
+): Promise<string> {
 	options.signal?.throwIfAborted();
 	const child = spawn(tool, args, { stdio: [options.input ? 'pipe' : 'ignore', 'pipe', 'pipe'] });
 	let tooSlow = false;
 	const stop = () => child.kill('SIGKILL');
-	const timer = options.timeoutSeconds === undefined ? undefined : setTimeout(() => ((tooSlow = true), stop()), options.timeoutSeconds * 1000);
+	const timer =
+		options.timeoutSeconds === undefined
+			? undefined
+			: setTimeout(() => ((tooSlow = true), stop()), options.timeoutSeconds * 1000);
 	options.signal?.addEventListener('abort', stop, { once: true });
 	const ended = new Promise<number | null>((resolve, reject) => {
-		child.on('error', (error) => reject(new MediaError('tool-missing', `${tool} could not be started. Install ffmpeg (on Debian: apt-get install ffmpeg) and start again.`, { cause: error })));
+		child.on('error', (error) =>
+			reject(
+				new MediaError(
+					'tool-missing',
+					`${tool} could not be started. Install ffmpeg (on Debian: apt-get install ffmpeg) and start again.`,
+					{ cause: error }
+				)
+			)
+		);
 		child.on('close', resolve);
 	});
 	ended.catch(() => undefined);
@@ -42,13 +57,17 @@ export async function runTool(tool: 'ffmpeg' | 'ffprobe', args: readonly string[
 		const [[text]] = await Promise.all([reading, ended]);
 		const code = await ended;
 		options.signal?.throwIfAborted();
-		if (tooSlow) throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`);
+		if (tooSlow)
+			throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`);
 		if (code !== 0) throw new MediaError('tool-failed', errors.at(-1) ?? `${tool} ended with code ${code}.`);
 		return text;
 	} catch (error) {
 		stop();
 		options.signal?.throwIfAborted();
-		if (tooSlow) throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`, { cause: error });
+		if (tooSlow)
+			throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`, {
+				cause: error
+			});
 		throw error;
 	} finally {
 		clearTimeout(timer);
@@ -71,7 +90,11 @@ async function takeOutput(stream: NodeJS.ReadableStream, onOutput: ToolOptions['
 	return Buffer.concat(blocks).toString('utf8');
 }
 
-async function takeErrors(stream: NodeJS.ReadableStream, errors: string[], onErrorLine: ToolOptions['onErrorLine']): Promise<void> {
+async function takeErrors(
+	stream: NodeJS.ReadableStream,
+	errors: string[],
+	onErrorLine: ToolOptions['onErrorLine']
+): Promise<void> {
 	let rest = '';
 	for await (const block of stream as AsyncIterable<Buffer>) {
 		const lines = (rest + block.toString('utf8')).split(/[\r\n]+/);
@@ -94,7 +117,8 @@ async function feed(stream: NodeJS.WritableStream, input: AsyncIterable<Uint8Arr
 	stream.on('close', () => (closed = true));
 	for await (const block of input) {
 		if (closed) return;
-		if (!stream.write(block)) await new Promise<void>((resolve) => (stream.once('drain', resolve), stream.once('close', resolve)));
+		if (!stream.write(block))
+			await new Promise<void>((resolve) => (stream.once('drain', resolve), stream.once('close', resolve)));
 	}
 	stream.end();
 }

@@ -8,7 +8,12 @@ import { AccessError } from '../access/allowed-folders';
  * @param downloadName makes the browser store it under this name
  * @throws AccessError it is not there
  */
-export async function serveFile(path: string, request: Request, type: string, downloadName?: string): Promise<Response> {
+export async function serveFile(
+	path: string,
+	request: Request,
+	type: string,
+	downloadName?: string
+): Promise<Response> {
 	const file = await stat(path).catch(() => undefined);
 	if (!file?.isFile()) throw new AccessError('missing', 'That file has not been made yet.');
 	const headers = new Headers({
@@ -18,9 +23,11 @@ export async function serveFile(path: string, request: Request, type: string, do
 		'cache-control': 'private, max-age=31536000, immutable',
 		'cross-origin-resource-policy': 'same-origin'
 	});
-	if (downloadName) headers.set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(downloadName)}`);
+	if (downloadName)
+		headers.set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(downloadName)}`);
 	const range = parseRange(request.headers.get('range'), file.size);
-	if (range === 'unsatisfiable') return new Response(null, { status: 416, headers: { 'content-range': `bytes */${file.size}` } });
+	if (range === 'unsatisfiable')
+		return new Response(null, { status: 416, headers: { 'content-range': `bytes */${file.size}` } });
 	const { from, to } = range ?? { from: 0, to: file.size - 1 };
 	headers.set('content-length', `${Math.max(0, to - from + 1)}`);
 	if (range) headers.set('content-range', `bytes ${from}-${to}/${file.size}`);
@@ -30,7 +37,10 @@ export async function serveFile(path: string, request: Request, type: string, do
 }
 
 /** One range of bytes, as RFC 9110 section 14 writes it; several at once are answered with the whole file. */
-export function parseRange(header: string | null, size: number): { readonly from: number; readonly to: number } | 'unsatisfiable' | undefined {
+export function parseRange(
+	header: string | null,
+	size: number
+): { readonly from: number; readonly to: number } | 'unsatisfiable' | undefined {
 	const match = /^bytes=(\d*)-(\d*)$/.exec(header ?? '');
 	if (!match || (!match[1] && !match[2])) return undefined;
 	const from = match[1] ? Number(match[1]) : Math.max(0, size - Number(match[2]));

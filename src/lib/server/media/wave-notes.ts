@@ -18,7 +18,8 @@ export async function readWaveNotes(path: string): Promise<WaveNotes | undefined
 	try {
 		const head = Buffer.alloc(12);
 		await file.read(head, 0, 12, 0);
-		if (!['RIFF', 'RF64'].includes(head.toString('latin1', 0, 4)) || head.toString('latin1', 8, 12) !== 'WAVE') return undefined;
+		if (!['RIFF', 'RF64'].includes(head.toString('latin1', 0, 4)) || head.toString('latin1', 8, 12) !== 'WAVE')
+			return undefined;
 		const { size: fileBytes } = await file.stat();
 		let at = 12;
 		let longDataBytes = 0;
@@ -57,7 +58,10 @@ export function parseIXml(text: string): WaveNotes | undefined {
 	}
 	if (!root) return undefined;
 	const tracks = ((root['TRACK_LIST'] as { TRACK?: Record<string, string>[] } | undefined)?.TRACK ?? [])
-		.map((track) => ({ place: Number(track['INTERLEAVE_INDEX'] ?? track['CHANNEL_INDEX']), name: `${track['NAME'] ?? ''}` }))
+		.map((track) => ({
+			place: Number(track['INTERLEAVE_INDEX'] ?? track['CHANNEL_INDEX']),
+			name: `${track['NAME'] ?? ''}`
+		}))
 		.sort((a, b) => a.place - b.place);
 	const scene = root['SCENE'];
 	const take = root['TAKE'];

@@ -15,9 +15,21 @@ export interface AlignmentFile {
 	readonly groups: readonly {
 		readonly id: string;
 		readonly reference: string;
-		readonly clips: readonly { readonly path: string; readonly device: string; readonly start: number; readonly ratePpm: number; readonly confidence: number; readonly method: 'audio' }[];
+		readonly clips: readonly {
+			readonly path: string;
+			readonly device: string;
+			readonly start: number;
+			readonly ratePpm: number;
+			readonly confidence: number;
+			readonly method: 'audio';
+		}[];
 	}[];
-	readonly unplaced: readonly { readonly path: string; readonly device: string; readonly reason: StrayReason; readonly detail?: string }[];
+	readonly unplaced: readonly {
+		readonly path: string;
+		readonly device: string;
+		readonly reason: StrayReason;
+		readonly detail?: string;
+	}[];
 	readonly timing: { readonly decodeSeconds: number; readonly alignSeconds: number };
 }
 
@@ -28,7 +40,12 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 	const unplaced: { path: string; device: string; reason: StrayReason; detail?: string }[] = [];
 	const probed = await inParallel(found, 4, async (file): Promise<JoinableFile | undefined> => {
 		try {
-			return { id: file.path, device: file.device, path: file.relativePath, facts: await probeFile(file.path, options.signal) };
+			return {
+				id: file.path,
+				device: file.device,
+				path: file.relativePath,
+				facts: await probeFile(file.path, options.signal)
+			};
 		} catch (error) {
 			if (!(error instanceof MediaError) || error.kind === 'tool-missing') throw error;
 			unplaced.push({ path: file.relativePath, device: file.device, reason: 'unreadable', detail: error.message });
@@ -46,7 +63,11 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 		for (const stray of aligned.alignment.strays) {
 			for (const { file } of recordings[Number(stray.clipId)]!.parts) {
 				const detail = aligned.unreadable.get(file.id);
-				unplaced.push({ path: file.path, device: file.device, ...(detail === undefined ? { reason: stray.reason } : { reason: 'unreadable' as const, detail }) });
+				unplaced.push({
+					path: file.path,
+					device: file.device,
+					...(detail === undefined ? { reason: stray.reason } : { reason: 'unreadable' as const, detail })
+				});
 			}
 		}
 		const groups = aligned.alignment.lineUps.map((lineUp, index) => ({
@@ -68,7 +89,10 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 			version: 1,
 			groups,
 			unplaced,
-			timing: { decodeSeconds: rounded(probeSeconds + aligned.decodeSeconds, 3), alignSeconds: rounded(aligned.alignSeconds, 3) }
+			timing: {
+				decodeSeconds: rounded(probeSeconds + aligned.decodeSeconds, 3),
+				alignSeconds: rounded(aligned.alignSeconds, 3)
+			}
 		};
 	} finally {
 		await pool.close();

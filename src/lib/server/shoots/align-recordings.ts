@@ -34,7 +34,12 @@ export interface AlignedRecordings {
 export type SoundSource = (file: JoinableFile, onProgress: (seconds: number) => void) => Promise<Float32Array>;
 
 /** Decodes, compares and solves: the line-up of a set of recordings, whatever keeps them. */
-export async function alignRecordings(recordings: readonly Recording[], sound: SoundSource, pool: EnginePool, options: AlignOptions = {}): Promise<AlignedRecordings> {
+export async function alignRecordings(
+	recordings: readonly Recording[],
+	sound: SoundSource,
+	pool: EnginePool,
+	options: AlignOptions = {}
+): Promise<AlignedRecordings> {
 	const began = performance.now();
 	const unreadable = new Map<string, string>();
 	const files = recordings.flatMap((recording) => recording.parts.map((part) => part.file));
@@ -56,16 +61,33 @@ export async function alignRecordings(recordings: readonly Recording[], sound: S
 	let done = 0;
 	const matches = await inParallel(tasks, 4, async ([a, b]) => {
 		options.signal?.throwIfAborted();
-		const match = await pool.match(listening.get(a)!, `${began}-${a}`, listening.get(b)!, `${began}-${b}`, options.signal);
+		const match = await pool.match(
+			listening.get(a)!,
+			`${began}-${a}`,
+			listening.get(b)!,
+			`${began}-${b}`,
+			options.signal
+		);
 		done++;
 		options.onProgress?.({ stage: 'comparing', share: done / tasks.length, what: `${done} of ${tasks.length} pairs` });
 		return match;
 	});
 	const alignment = conclude(clips, tasks, matches, options.reference);
-	return { alignment, sharpSounds, unreadable, decodeSeconds: (decoded - began) / 1000, alignSeconds: (performance.now() - decoded) / 1000 };
+	return {
+		alignment,
+		sharpSounds,
+		unreadable,
+		decodeSeconds: (decoded - began) / 1000,
+		alignSeconds: (performance.now() - decoded) / 1000
+	};
 }
 
-async function decodeAll(files: readonly JoinableFile[], sound: SoundSource, unreadable: Map<string, string>, options: AlignOptions): Promise<ReadonlyMap<string, Float32Array>> {
+async function decodeAll(
+	files: readonly JoinableFile[],
+	sound: SoundSource,
+	unreadable: Map<string, string>,
+	options: AlignOptions
+): Promise<ReadonlyMap<string, Float32Array>> {
 	const audible = files.filter((file) => file.facts.audio);
 	const total = audible.reduce((sum, file) => sum + file.facts.durationSeconds, 0);
 	const secondsDone = new Map<string, number>();
@@ -92,7 +114,8 @@ function alignable(recording: Recording, id: string, sounds: ReadonlyMap<string,
 	const [first] = recording.parts;
 	const last = recording.parts.at(-1)!;
 	const facts = first!.file.facts;
-	const samples = facts.audio && recording.parts.every((part) => sounds.has(part.file.id)) ? joined(recording, sounds) : undefined;
+	const samples =
+		facts.audio && recording.parts.every((part) => sounds.has(part.file.id)) ? joined(recording, sounds) : undefined;
 	return {
 		id,
 		device: recording.device,
@@ -108,7 +131,9 @@ function joined(recording: Recording, sounds: ReadonlyMap<string, Float32Array>)
 	if (recording.parts.length === 1) return sounds.get(recording.parts[0]!.file.id)!;
 	const last = recording.parts.at(-1)!;
 	const at = (seconds: number) => Math.round(seconds * ANALYSIS_SAMPLE_RATE);
-	const whole = new Float32Array(new SharedArrayBuffer(4 * (at(last.offsetSeconds) + sounds.get(last.file.id)!.length)));
+	const whole = new Float32Array(
+		new SharedArrayBuffer(4 * (at(last.offsetSeconds) + sounds.get(last.file.id)!.length))
+	);
 	for (const { file, offsetSeconds } of recording.parts) {
 		const part = sounds.get(file.id)!;
 		whole.set(part.subarray(0, Math.max(0, whole.length - at(offsetSeconds))), at(offsetSeconds));

@@ -4,20 +4,42 @@ import { loadShoot } from './load-shoot';
 import { ShootError } from './shoot-error';
 
 /** Tables whose rows an edit may change; their names go into SQL. */
-const EDITABLE = ['shoot', 'device', 'clip', 'line_up', 'placement', 'stray', 'sync_point', 'master_channel', 'program', 'program_call'] as const;
+const EDITABLE = [
+	'shoot',
+	'device',
+	'clip',
+	'line_up',
+	'placement',
+	'stray',
+	'sync_point',
+	'master_channel',
+	'program',
+	'program_call'
+] as const;
 
 /**
  * Makes a change as one edit: one transaction, noted so that it can be undone.
  * @param work gives the words for the list of changes
  */
-export async function recordEdit(database: Database, shootId: string, command: object, work: (transaction: Queryable) => Promise<string>): Promise<void> {
+export async function recordEdit(
+	database: Database,
+	shootId: string,
+	command: object,
+	work: (transaction: Queryable) => Promise<string>
+): Promise<void> {
 	await database.transaction(async (transaction) => {
 		// What was undone cannot be redone after a new edit.
 		await transaction.query(`update edit set state = 'dropped' where shoot_id = $1 and state = 'undone'`, [shootId]);
-		const [edit] = await transaction.query<{ id: number }>(`insert into edit (shoot_id, label, command) values ($1, '', $2) returning id`, [shootId, command]);
+		const [edit] = await transaction.query<{ id: number }>(
+			`insert into edit (shoot_id, label, command) values ($1, '', $2) returning id`,
+			[shootId, command]
+		);
 		await transaction.query(`select set_config('open_choir.edit_id', $1, true)`, [`${edit!.id}`]);
 		const label = await work(transaction);
-		const [{ changes } = { changes: 0 }] = await transaction.query<{ changes: number }>('select count(*)::int as changes from edit_change where edit_id = $1', [edit!.id]);
+		const [{ changes } = { changes: 0 }] = await transaction.query<{ changes: number }>(
+			'select count(*)::int as changes from edit_change where edit_id = $1',
+			[edit!.id]
+		);
 		// A call of what is on air anyway is no edit: undo would seem to do nothing.
 		if (changes === 0) await transaction.query('delete from edit where id = $1', [edit!.id]);
 		else await transaction.query('update edit set label = $2 where id = $1', [edit!.id, label]);
@@ -27,7 +49,9 @@ export async function recordEdit(database: Database, shootId: string, command: o
 
 /** Carries out an editor's command as an edit. */
 export async function applyEdit(database: Database, shootId: string, command: EditCommand): Promise<void> {
-	await recordEdit(database, shootId, command, async (transaction) => carryOut(transaction, await loadShoot(transaction, shootId), command));
+	await recordEdit(database, shootId, command, async (transaction) =>
+		carryOut(transaction, await loadShoot(transaction, shootId), command)
+	);
 }
 
 export async function undo(database: Database, shootId: string): Promise<void> {
@@ -41,13 +65,23 @@ export async function redo(database: Database, shootId: string): Promise<void> {
 async function step(database: Database, shootId: string, from: 'done' | 'undone'): Promise<void> {
 	await database.transaction(async (transaction) => {
 		const backwards = from === 'done';
-		const [edit] = await transaction.query<{ id: number }>(`select id from edit where shoot_id = $1 and state = $2 order by id ${backwards ? 'desc' : 'asc'} limit 1`, [shootId, from]);
-		if (!edit) throw new ShootError('not-possible', backwards ? 'There is nothing to undo.' : 'There is nothing to redo.');
-		const changes = await transaction.query<{ table_name: string; row_id: string; before: object | null; after: object | null }>(
+		const [edit] = await transaction.query<{ id: number }>(
+			`select id from edit where shoot_id = $1 and state = $2 order by id ${backwards ? 'desc' : 'asc'} limit 1`,
+			[shootId, from]
+		);
+		if (!edit)
+			throw new ShootError('not-possible', backwards ? 'There is nothing to undo.' : 'There is nothing to redo.');
+		const changes = await transaction.query<{
+			table_name: string;
+			row_id: string;
+			before: object | null;
+			after: object | null;
+		}>(
 			`select table_name, row_id, before, after from edit_change where edit_id = $1 order by id ${backwards ? 'desc' : 'asc'}`,
 			[edit.id]
 		);
-		for (const change of changes) await putRow(transaction, change.table_name, change.row_id, backwards ? change.before : change.after);
+		for (const change of changes)
+			await putRow(transaction, change.table_name, change.row_id, backwards ? change.before : change.after);
 		await transaction.query('update edit set state = $2 where id = $1', [edit.id, backwards ? 'undone' : 'done']);
 		await touch(transaction, shootId);
 	});
@@ -62,7 +96,10 @@ async function putRow(transaction: Queryable, table: string, id: string, row: ob
 	}
 	const columns = Object.keys(row).filter((column) => column !== 'id' && column !== 'revision');
 	const assignments = columns.map((column) => `"${column}" = excluded."${column}"`).join(', ');
-	await transaction.query(`insert into ${table} select * from jsonb_populate_record(null::${table}, $1) on conflict (id) do update set ${assignments}`, [row]);
+	await transaction.query(
+		`insert into ${table} select * from jsonb_populate_record(null::${table}, $1) on conflict (id) do update set ${assignments}`,
+		[row]
+	);
 }
 
 async function touch(transaction: Queryable, shootId: string): Promise<void> {

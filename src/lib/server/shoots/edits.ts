@@ -5,14 +5,26 @@ import type { Queryable } from '../db/database';
 import { ShootError } from './shoot-error';
 
 const Id = z.uuid();
-const Flicks = z.number().int().min(-(2 ** 52)).max(2 ** 52);
+const Flicks = z
+	.number()
+	.int()
+	.min(-(2 ** 52))
+	.max(2 ** 52);
 const Name = z.string().trim().min(1).max(100);
 
 /** What an editor can ask to change. */
 export const EditCommand = z.discriminatedUnion('kind', [
 	z.object({ kind: z.literal('rename-shoot'), name: Name }),
 	z.object({ kind: z.literal('rename-device'), deviceId: Id, name: Name }),
-	z.object({ kind: z.literal('set-badge'), deviceId: Id, badge: z.string().trim().toUpperCase().regex(/^[A-Z0-9]{1,3}$/, 'A badge is one to three letters or digits.') }),
+	z.object({
+		kind: z.literal('set-badge'),
+		deviceId: Id,
+		badge: z
+			.string()
+			.trim()
+			.toUpperCase()
+			.regex(/^[A-Z0-9]{1,3}$/, 'A badge is one to three letters or digits.')
+	}),
 	z.object({ kind: z.literal('rename-clip'), clipId: Id, name: Name }),
 	z.object({ kind: z.literal('set-main-camera'), deviceId: Id }),
 	z.object({ kind: z.literal('move-clip'), clipId: Id, byFlicks: Flicks }),
@@ -23,7 +35,16 @@ export const EditCommand = z.discriminatedUnion('kind', [
 	z.object({ kind: z.literal('place-by-sync-point'), pointId: Id, ontoPointId: Id }),
 	z.object({
 		kind: z.literal('set-master'),
-		channels: z.array(z.object({ deviceId: Id, channel: z.number().int().min(0).max(63), gainDb: z.number().min(-60).max(24).default(0), pan: z.number().min(-1).max(1).default(0) })).max(64)
+		channels: z
+			.array(
+				z.object({
+					deviceId: Id,
+					channel: z.number().int().min(0).max(63),
+					gainDb: z.number().min(-60).max(24).default(0),
+					pan: z.number().min(-1).max(1).default(0)
+				})
+			)
+			.max(64)
 	}),
 	z.object({ kind: z.literal('call'), lineUpId: Id, atFlicks: Flicks, deviceId: Id }),
 	z.object({ kind: z.literal('change-shot'), lineUpId: Id, callId: Id, deviceId: Id }),
@@ -36,8 +57,16 @@ export type EditCommand = z.infer<typeof EditCommand>;
 
 /** Carries out a command within a transaction. @returns what was done, in words for the list of changes */
 export async function carryOut(transaction: Queryable, shoot: Shoot, command: EditCommand): Promise<string> {
-	const device = (id: string) => found(shoot.devices.find((one) => one.id === id), 'device');
-	const clip = (id: string) => found(shoot.clips.find((one) => one.id === id), 'clip');
+	const device = (id: string) =>
+		found(
+			shoot.devices.find((one) => one.id === id),
+			'device'
+		);
+	const clip = (id: string) =>
+		found(
+			shoot.clips.find((one) => one.id === id),
+			'clip'
+		);
 	switch (command.kind) {
 		case 'rename-shoot':
 			await transaction.query('update shoot set name = $2 where id = $1', [shoot.id, command.name]);
@@ -46,14 +75,19 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 			await transaction.query('update device set name = $2 where id = $1', [device(command.deviceId).id, command.name]);
 			return `Rename ${device(command.deviceId).name} to ${command.name}`;
 		case 'set-badge':
-			if (shoot.devices.some((one) => one.badge === command.badge && one.id !== command.deviceId)) throw new ShootError('not-possible', `The badge ${command.badge} belongs to another device.`);
-			await transaction.query('update device set badge = $2 where id = $1', [device(command.deviceId).id, command.badge]);
+			if (shoot.devices.some((one) => one.badge === command.badge && one.id !== command.deviceId))
+				throw new ShootError('not-possible', `The badge ${command.badge} belongs to another device.`);
+			await transaction.query('update device set badge = $2 where id = $1', [
+				device(command.deviceId).id,
+				command.badge
+			]);
 			return `Give ${device(command.deviceId).name} the badge ${command.badge}`;
 		case 'rename-clip':
 			await transaction.query('update clip set name = $2 where id = $1', [clip(command.clipId).id, command.name]);
 			return `Rename ${clip(command.clipId).name} to ${command.name}`;
 		case 'set-main-camera':
-			if (device(command.deviceId).kind !== 'camera') throw new ShootError('not-possible', 'Only a camera can be the main camera.');
+			if (device(command.deviceId).kind !== 'camera')
+				throw new ShootError('not-possible', 'Only a camera can be the main camera.');
 			await transaction.query('update shoot set main_camera_id = $2 where id = $1', [shoot.id, command.deviceId]);
 			return `Make ${device(command.deviceId).name} the main camera`;
 		case 'move-clip':
@@ -70,8 +104,12 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 			await setStart(transaction, clip(command.clipId).id, command.startFlicks);
 			return `Set the start of ${clip(command.clipId).name}`;
 		case 'add-sync-point':
-			if (command.mediaFlicks > clip(command.clipId).durationFlicks) throw new ShootError('not-possible', 'That moment lies after the end of the clip.');
-			await transaction.query('insert into sync_point (shoot_id, clip_id, name, media_flicks) values ($1, $2, $3, $4)', [shoot.id, command.clipId, command.name, command.mediaFlicks]);
+			if (command.mediaFlicks > clip(command.clipId).durationFlicks)
+				throw new ShootError('not-possible', 'That moment lies after the end of the clip.');
+			await transaction.query(
+				'insert into sync_point (shoot_id, clip_id, name, media_flicks) values ($1, $2, $3, $4)',
+				[shoot.id, command.clipId, command.name, command.mediaFlicks]
+			);
 			return `Mark ${command.name} in ${clip(command.clipId).name}`;
 		case 'drop-sync-point':
 			await transaction.query('delete from sync_point where id = $1 and shoot_id = $2', [command.pointId, shoot.id]);
@@ -82,14 +120,26 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 			for (const one of command.channels) device(one.deviceId);
 			await transaction.query('delete from master_channel where shoot_id = $1', [shoot.id]);
 			for (const one of command.channels) {
-				await transaction.query('insert into master_channel (shoot_id, device_id, channel, gain_db, pan) values ($1, $2, $3, $4, $5)', [shoot.id, one.deviceId, one.channel, one.gainDb, one.pan]);
+				await transaction.query(
+					'insert into master_channel (shoot_id, device_id, channel, gain_db, pan) values ($1, $2, $3, $4, $5)',
+					[shoot.id, one.deviceId, one.channel, one.gainDb, one.pan]
+				);
 			}
 			return 'Choose the master audio';
 		case 'trim-to-all-angles':
-			return changeProgram(transaction, shoot, command.lineUpId, { kind: 'trim', ...rangeOfAllAngles(shoot, command.lineUpId) });
+			return changeProgram(transaction, shoot, command.lineUpId, {
+				kind: 'trim',
+				...rangeOfAllAngles(shoot, command.lineUpId)
+			});
 		default:
-			if ('deviceId' in command && device(command.deviceId).kind !== 'camera') throw new ShootError('not-possible', 'Only a camera can be called.');
-			return changeProgram(transaction, shoot, command.lineUpId, command.kind === 'call' ? { ...command, newId: crypto.randomUUID() } : command);
+			if ('deviceId' in command && device(command.deviceId).kind !== 'camera')
+				throw new ShootError('not-possible', 'Only a camera can be called.');
+			return changeProgram(
+				transaction,
+				shoot,
+				command.lineUpId,
+				command.kind === 'call' ? { ...command, newId: crypto.randomUUID() } : command
+			);
 	}
 }
 
@@ -104,20 +154,39 @@ function placed(clip: { readonly name: string; readonly placement?: Placement })
 }
 
 async function setStart(transaction: Queryable, clipId: string, startFlicks: number): Promise<void> {
-	await transaction.query('update placement set start_flicks = $2, by_hand = true where clip_id = $1', [clipId, startFlicks]);
+	await transaction.query('update placement set start_flicks = $2, by_hand = true where clip_id = $1', [
+		clipId,
+		startFlicks
+	]);
 }
 
 /** Lays a clip so that its point falls onto the same moment as a point of a placed clip. */
-async function placeBySyncPoint(transaction: Queryable, shoot: Shoot, pointId: string, ontoPointId: string): Promise<string> {
+async function placeBySyncPoint(
+	transaction: Queryable,
+	shoot: Shoot,
+	pointId: string,
+	ontoPointId: string
+): Promise<string> {
 	const points = shoot.clips.flatMap((clip) => clip.syncPoints.map((point) => ({ clip, point })));
-	const moved = found(points.find((one) => one.point.id === pointId), 'sync point');
-	const onto = found(points.find((one) => one.point.id === ontoPointId), 'sync point');
-	if (moved.clip.id === onto.clip.id) throw new ShootError('not-possible', 'The two points must lie in two different clips.');
+	const moved = found(
+		points.find((one) => one.point.id === pointId),
+		'sync point'
+	);
+	const onto = found(
+		points.find((one) => one.point.id === ontoPointId),
+		'sync point'
+	);
+	if (moved.clip.id === onto.clip.id)
+		throw new ShootError('not-possible', 'The two points must lie in two different clips.');
 	const anchor = placed(onto.clip);
 	// Other clips of the device, placed before, know the clock's rate.
-	const sibling = shoot.clips.find((one) => one.deviceId === moved.clip.deviceId && one.id !== moved.clip.id && one.placement);
+	const sibling = shoot.clips.find(
+		(one) => one.deviceId === moved.clip.deviceId && one.id !== moved.clip.id && one.placement
+	);
 	const ratePpm = sibling?.placement?.ratePpm ?? moved.clip.placement?.ratePpm ?? 0;
-	const startFlicks = Math.round(toTimeline(anchor, onto.point.mediaFlicks) - moved.point.mediaFlicks * (1 + ratePpm * 1e-6));
+	const startFlicks = Math.round(
+		toTimeline(anchor, onto.point.mediaFlicks) - moved.point.mediaFlicks * (1 + ratePpm * 1e-6)
+	);
 	await transaction.query('delete from stray where clip_id = $1', [moved.clip.id]);
 	await transaction.query('delete from placement where clip_id = $1', [moved.clip.id]);
 	await transaction.query(
@@ -127,8 +196,16 @@ async function placeBySyncPoint(transaction: Queryable, shoot: Shoot, pointId: s
 	return `Place ${moved.clip.name} by the sync point ${moved.point.name}`;
 }
 
-async function changeProgram(transaction: Queryable, shoot: Shoot, lineUpId: string, edit: Parameters<typeof editProgram>[1]): Promise<string> {
-	const before = found(shoot.programs.find((one) => one.lineUpId === lineUpId), 'program');
+async function changeProgram(
+	transaction: Queryable,
+	shoot: Shoot,
+	lineUpId: string,
+	edit: Parameters<typeof editProgram>[1]
+): Promise<string> {
+	const before = found(
+		shoot.programs.find((one) => one.lineUpId === lineUpId),
+		'program'
+	);
 	const after = editProgram(before, edit, shoot.rate);
 	await storeProgram(transaction, shoot.id, before, after);
 	const badge = 'deviceId' in edit ? shoot.devices.find((one) => one.id === edit.deviceId)?.badge : undefined;
@@ -146,16 +223,35 @@ async function changeProgram(transaction: Queryable, shoot: Shoot, lineUpId: str
 	}
 }
 
-async function storeProgram(transaction: Queryable, shootId: string, before: StoredProgram, after: StoredProgram): Promise<void> {
+async function storeProgram(
+	transaction: Queryable,
+	shootId: string,
+	before: StoredProgram,
+	after: StoredProgram
+): Promise<void> {
 	if (before.inFlicks !== after.inFlicks || before.outFlicks !== after.outFlicks) {
-		await transaction.query('update program set in_flicks = $2, out_flicks = $3 where line_up_id = $1', [after.lineUpId, after.inFlicks, after.outFlicks]);
+		await transaction.query('update program set in_flicks = $2, out_flicks = $3 where line_up_id = $1', [
+			after.lineUpId,
+			after.inFlicks,
+			after.outFlicks
+		]);
 	}
 	const kept = new Map(after.calls.map((call) => [call.id, call]));
 	const known = new Map(before.calls.map((call) => [call.id, call]));
-	for (const call of before.calls) if (!kept.has(call.id)) await transaction.query('delete from program_call where id = $1', [call.id]);
+	for (const call of before.calls)
+		if (!kept.has(call.id)) await transaction.query('delete from program_call where id = $1', [call.id]);
 	for (const call of after.calls) {
 		const old = known.get(call.id);
-		if (!old) await transaction.query('insert into program_call (id, shoot_id, line_up_id, at_flicks, device_id) values ($1, $2, $3, $4, $5)', [call.id, shootId, after.lineUpId, call.atFlicks, call.deviceId]);
-		else if (old.atFlicks !== call.atFlicks || old.deviceId !== call.deviceId) await transaction.query('update program_call set at_flicks = $2, device_id = $3 where id = $1', [call.id, call.atFlicks, call.deviceId]);
+		if (!old)
+			await transaction.query(
+				'insert into program_call (id, shoot_id, line_up_id, at_flicks, device_id) values ($1, $2, $3, $4, $5)',
+				[call.id, shootId, after.lineUpId, call.atFlicks, call.deviceId]
+			);
+		else if (old.atFlicks !== call.atFlicks || old.deviceId !== call.deviceId)
+			await transaction.query('update program_call set at_flicks = $2, device_id = $3 where id = $1', [
+				call.id,
+				call.atFlicks,
+				call.deviceId
+			]);
 	}
 }

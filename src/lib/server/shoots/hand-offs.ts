@@ -7,7 +7,13 @@ import type { Runtime } from '../runtime';
 import { ShootError } from './shoot-error';
 
 /** Moves a finished file among the hand-offs and notes it. */
-export async function putInPlace(runtime: Runtime, shoot: Shoot, made: string, kind: 'movie' | 'otio', ending: string): Promise<string> {
+export async function putInPlace(
+	runtime: Runtime,
+	shoot: Shoot,
+	made: string,
+	kind: 'movie' | 'otio',
+	ending: string
+): Promise<string> {
 	const folder = join(runtime.settings.dataFolder, 'hand-offs', shoot.id);
 	await mkdir(folder, { recursive: true });
 	const stamp = new Date().toISOString().slice(0, 19).replace(/[:T]/g, '-');
@@ -16,13 +22,21 @@ export async function putInPlace(runtime: Runtime, shoot: Shoot, made: string, k
 	const { size } = await stat(made);
 	const sha256 = await digest(made);
 	await rename(made, path);
-	const [row] = await runtime.database.query<{ id: string }>('insert into hand_off (shoot_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6) returning id', [shoot.id, kind, name, path, size, sha256]);
+	const [row] = await runtime.database.query<{ id: string }>(
+		'insert into hand_off (shoot_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6) returning id',
+		[shoot.id, kind, name, path, size, sha256]
+	);
 	runtime.queue.events.emit('event', { type: 'shoot', shootId: shoot.id });
 	return row!.id;
 }
 
 function safeName(name: string): string {
-	return name.replace(/[^\p{L}\p{N} _-]+/gu, '').trim().slice(0, 80) || 'program';
+	return (
+		name
+			.replace(/[^\p{L}\p{N} _-]+/gu, '')
+			.trim()
+			.slice(0, 80) || 'program'
+	);
 }
 
 async function digest(path: string): Promise<string> {
@@ -48,8 +62,14 @@ export async function listHandOffs(runtime: Runtime, shootId: string): Promise<r
 }
 
 /** Where a hand-off lies. @throws ShootError there is none of that identity */
-export async function handOffFile(runtime: Runtime, id: string): Promise<{ readonly path: string; readonly name: string; readonly kind: 'movie' | 'otio' }> {
-	const [row] = await runtime.database.query<{ path: string; name: string; kind: 'movie' | 'otio' }>('select path, name, kind from hand_off where id = $1', [id]);
+export async function handOffFile(
+	runtime: Runtime,
+	id: string
+): Promise<{ readonly path: string; readonly name: string; readonly kind: 'movie' | 'otio' }> {
+	const [row] = await runtime.database.query<{ path: string; name: string; kind: 'movie' | 'otio' }>(
+		'select path, name, kind from hand_off where id = $1',
+		[id]
+	);
 	if (!row) throw new ShootError('not-found', 'There is no such hand-off.');
 	return row;
 }

@@ -21,7 +21,12 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 	const { database, cache, pool } = runtime;
 	const shoot = await loadShoot(database, context.shootId);
 	const files = new Map(
-		(await database.query<{ id: string; path: string; identity: string; facts: MediaFacts }>(`select id, path, identity, facts from media_file where shoot_id = $1 and state = 'probed'`, [context.shootId])).map((file) => [file.id, file])
+		(
+			await database.query<{ id: string; path: string; identity: string; facts: MediaFacts }>(
+				`select id, path, identity, facts from media_file where shoot_id = $1 and state = 'probed'`,
+				[context.shootId]
+			)
+		).map((file) => [file.id, file])
 	);
 	// A clip with a missing file cannot be heard; it keeps its place, if it has one.
 	const clips = shoot.clips.filter((clip) => clip.parts.every((part) => files.has(part.fileId)));
@@ -41,15 +46,31 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 	const aligned = await alignRecordings(recordings, sound, pool, {
 		signal: context.signal,
 		...(typeof context.input['reference'] === 'string' ? { reference: context.input['reference'] } : {}),
-		onProgress: ({ stage, share, what }) => context.progress(stage === 'decoding' ? share * DECODE_SHARE : DECODE_SHARE + share * (1 - DECODE_SHARE), stage === 'decoding' ? `Listening to ${what}` : `Comparing, ${what}`)
+		onProgress: ({ stage, share, what }) =>
+			context.progress(
+				stage === 'decoding' ? share * DECODE_SHARE : DECODE_SHARE + share * (1 - DECODE_SHARE),
+				stage === 'decoding' ? `Listening to ${what}` : `Comparing, ${what}`
+			)
 	});
 	context.signal.throwIfAborted();
-	await recordEdit(database, context.shootId, { kind: 'line-up' }, (transaction) => storeAlignment(transaction, context.shootId, clips, aligned));
+	await recordEdit(database, context.shootId, { kind: 'line-up' }, (transaction) =>
+		storeAlignment(transaction, context.shootId, clips, aligned)
+	);
 	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placements.length, 0);
-	return { placed, strays: aligned.alignment.strays.length, decodeSeconds: aligned.decodeSeconds, alignSeconds: aligned.alignSeconds };
+	return {
+		placed,
+		strays: aligned.alignment.strays.length,
+		decodeSeconds: aligned.decodeSeconds,
+		alignSeconds: aligned.alignSeconds
+	};
 }
 
-async function storeAlignment(transaction: Queryable, shootId: string, clips: readonly Clip[], aligned: AlignedRecordings): Promise<string> {
+async function storeAlignment(
+	transaction: Queryable,
+	shootId: string,
+	clips: readonly Clip[],
+	aligned: AlignedRecordings
+): Promise<string> {
 	const before = await loadShoot(transaction, shootId);
 	await transaction.query('delete from stray where shoot_id = $1', [shootId]);
 	await transaction.query('delete from placement where shoot_id = $1 and not by_hand', [shootId]);
@@ -57,7 +78,10 @@ async function storeAlignment(transaction: Queryable, shootId: string, clips: re
 	const used = new Set<string>();
 	for (const [position, lineUp] of aligned.alignment.lineUps.entries()) {
 		const ids = lineUp.placements.map((placement) => clips[Number(placement.clipId)]!.id);
-		const old = before.lineUps.find((one) => !used.has(one.id) && before.clips.some((clip) => clip.placement?.lineUpId === one.id && ids.includes(clip.id)));
+		const old = before.lineUps.find(
+			(one) =>
+				!used.has(one.id) && before.clips.some((clip) => clip.placement?.lineUpId === one.id && ids.includes(clip.id))
+		);
 		const lineUpId = await storeLineUp(transaction, shootId, lineUp, position, old?.id);
 		used.add(lineUpId);
 		const shift = old ? keptOrigin(before, old.id, lineUp, clips) : 0;
@@ -66,7 +90,15 @@ async function storeAlignment(transaction: Queryable, shootId: string, clips: re
 			if (byHand.has(clipId)) continue;
 			await transaction.query(
 				`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds) values ($1, $2, $3, $4, $5, 'audio', $6, $7)`,
-				[shootId, clipId, lineUpId, secondsToFlicks(placement.startSeconds) + shift, placement.ratePpm, placement.confidence, placement.residualSeconds]
+				[
+					shootId,
+					clipId,
+					lineUpId,
+					secondsToFlicks(placement.startSeconds) + shift,
+					placement.ratePpm,
+					placement.confidence,
+					placement.residualSeconds
+				]
 			);
 		}
 	}
@@ -74,20 +106,40 @@ async function storeAlignment(transaction: Queryable, shootId: string, clips: re
 		const clip = clips[Number(stray.clipId)]!;
 		if (byHand.has(clip.id)) continue;
 		const unreadable = clip.parts.some((part) => aligned.unreadable.has(part.fileId));
-		await transaction.query('insert into stray (shoot_id, clip_id, reason) values ($1, $2, $3)', [shootId, clip.id, unreadable ? 'unreadable' : stray.reason]);
+		await transaction.query('insert into stray (shoot_id, clip_id, reason) values ($1, $2, $3)', [
+			shootId,
+			clip.id,
+			unreadable ? 'unreadable' : stray.reason
+		]);
 	}
-	await transaction.query('delete from line_up where shoot_id = $1 and not exists (select from placement where line_up_id = line_up.id)', [shootId]);
+	await transaction.query(
+		'delete from line_up where shoot_id = $1 and not exists (select from placement where line_up_id = line_up.id)',
+		[shootId]
+	);
 	await storeSharpSounds(transaction, clips, aligned);
 	await beginPrograms(transaction, shootId);
 	return 'Line up by sound';
 }
 
-async function storeLineUp(transaction: Queryable, shootId: string, lineUp: LineUp, position: number, oldId: string | undefined): Promise<string> {
+async function storeLineUp(
+	transaction: Queryable,
+	shootId: string,
+	lineUp: LineUp,
+	position: number,
+	oldId: string | undefined
+): Promise<string> {
 	if (oldId) {
-		await transaction.query('update line_up set reference_device_id = $2, position = $3 where id = $1', [oldId, lineUp.referenceDevice, position]);
+		await transaction.query('update line_up set reference_device_id = $2, position = $3 where id = $1', [
+			oldId,
+			lineUp.referenceDevice,
+			position
+		]);
 		return oldId;
 	}
-	const [row] = await transaction.query<{ id: string }>('insert into line_up (shoot_id, reference_device_id, position) values ($1, $2, $3) returning id', [shootId, lineUp.referenceDevice, position]);
+	const [row] = await transaction.query<{ id: string }>(
+		'insert into line_up (shoot_id, reference_device_id, position) values ($1, $2, $3) returning id',
+		[shootId, lineUp.referenceDevice, position]
+	);
 	return row!.id;
 }
 
@@ -97,14 +149,23 @@ function keptOrigin(before: Shoot, lineUpId: string, lineUp: LineUp, clips: read
 		const clip = before.clips.find((one) => one.id === clips[Number(placement.clipId)]!.id);
 		return clip?.placement?.lineUpId === lineUpId ? [{ placement, clip, old: clip.placement }] : [];
 	});
-	const reference = common.find((one) => one.clip.deviceId === lineUp.referenceDevice && !one.old.byHand) ?? common.find((one) => !one.old.byHand) ?? common[0];
+	const reference =
+		common.find((one) => one.clip.deviceId === lineUp.referenceDevice && !one.old.byHand) ??
+		common.find((one) => !one.old.byHand) ??
+		common[0];
 	return reference ? reference.old.startFlicks - secondsToFlicks(reference.placement.startSeconds) : 0;
 }
 
-async function storeSharpSounds(transaction: Queryable, clips: readonly Clip[], aligned: AlignedRecordings): Promise<void> {
+async function storeSharpSounds(
+	transaction: Queryable,
+	clips: readonly Clip[],
+	aligned: AlignedRecordings
+): Promise<void> {
 	for (const [index, clip] of clips.entries()) {
 		for (const part of clip.parts) {
-			const own = aligned.sharpSounds[index]!.map((sound) => secondsToFlicks(sound.seconds) - part.offsetFlicks).filter((flicks) => flicks >= 0 && flicks < part.durationFlicks);
+			const own = aligned.sharpSounds[index]!.map((sound) => secondsToFlicks(sound.seconds) - part.offsetFlicks).filter(
+				(flicks) => flicks >= 0 && flicks < part.durationFlicks
+			);
 			await transaction.query('update media_file set sharp_sounds = $2 where id = $1', [part.fileId, own]);
 		}
 	}
@@ -121,16 +182,32 @@ async function beginPrograms(transaction: Queryable, shootId: string): Promise<v
 		if (angles.length === 0 || shoot.programs.some((program) => program.lineUpId === lineUp.id)) continue;
 		const range = rangeOfAllAngles(shoot, lineUp.id);
 		const first = angles.includes(shoot.mainCameraId ?? '') ? shoot.mainCameraId : angles[0];
-		await transaction.query('insert into program (shoot_id, line_up_id, in_flicks, out_flicks) values ($1, $2, $3, $4)', [shootId, lineUp.id, range.inFlicks, range.outFlicks]);
-		await transaction.query('insert into program_call (shoot_id, line_up_id, at_flicks, device_id) values ($1, $2, $3, $4)', [shootId, lineUp.id, range.inFlicks, first]);
+		await transaction.query(
+			'insert into program (shoot_id, line_up_id, in_flicks, out_flicks) values ($1, $2, $3, $4)',
+			[shootId, lineUp.id, range.inFlicks, range.outFlicks]
+		);
+		await transaction.query(
+			'insert into program_call (shoot_id, line_up_id, at_flicks, device_id) values ($1, $2, $3, $4)',
+			[shootId, lineUp.id, range.inFlicks, first]
+		);
 	}
 	const reference = shoot.devices.find((device) => device.id === shoot.lineUps[0]?.referenceDeviceId);
 	if (shoot.master.length > 0 || !reference) return;
-	const channels = Math.max(0, ...shoot.clips.filter((clip) => clip.deviceId === reference.id).flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0)));
+	const channels = Math.max(
+		0,
+		...shoot.clips
+			.filter((clip) => clip.deviceId === reference.id)
+			.flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0))
+	);
 	const all = Array.from({ length: channels }, (_, channel) => channel);
 	const voices = channels > 2 ? all.filter((channel) => !ROOM_NAMES.test(reference.channelNames[channel] ?? '')) : all;
 	for (const channel of voices.length > 0 ? voices : all) {
 		const pan = channels === 2 ? (channel === 0 ? -1 : 1) : 0;
-		await transaction.query('insert into master_channel (shoot_id, device_id, channel, pan) values ($1, $2, $3, $4)', [shootId, reference.id, channel, pan]);
+		await transaction.query('insert into master_channel (shoot_id, device_id, channel, pan) values ($1, $2, $3, $4)', [
+			shootId,
+			reference.id,
+			channel,
+			pan
+		]);
 	}
 }

@@ -69,22 +69,51 @@ interface PlacementRow {
 
 /** The whole shoot as it stands. @throws ShootError there is none of that identity */
 export async function loadShoot(database: Queryable, shootId: string): Promise<Shoot> {
-	const [shoot] = await database.query<ShootRow>('select id, name, folder, main_camera_id, revision from shoot where id = $1', [shootId]);
+	const [shoot] = await database.query<ShootRow>(
+		'select id, name, folder, main_camera_id, revision from shoot where id = $1',
+		[shootId]
+	);
 	if (!shoot) throw new ShootError('not-found', 'There is no such shoot.');
 	const of = <Row>(sql: string) => database.query<Row>(sql, [shootId]);
-	const deviceRows = await of<DeviceRow>('select id, folder, name, badge, kind from device where shoot_id = $1 order by position');
-	const files = await of<FileRow>('select id, relative_path, size_bytes, identity, state, reason, facts, listening_samples, proxy_ready, sharp_sounds from media_file where shoot_id = $1 order by relative_path');
-	const clips = await of<ClipRow>('select id, device_id, name, duration_flicks from clip where shoot_id = $1 order by position');
-	const parts = await of<PartRow>('select clip_id, file_id, offset_flicks from clip_part join clip on clip.id = clip_id where clip.shoot_id = $1 order by clip_part.position');
-	const placements = await of<PlacementRow>('select clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand from placement where shoot_id = $1');
-	const strays = await of<{ clip_id: string; reason: StrayReason }>('select clip_id, reason from stray where shoot_id = $1');
-	const points = await of<{ id: string; clip_id: string; name: string; media_flicks: number }>('select id, clip_id, name, media_flicks from sync_point where shoot_id = $1 order by media_flicks');
-	const lineUps = await of<{ id: string; referenceDeviceId: string }>('select id, reference_device_id as "referenceDeviceId" from line_up where shoot_id = $1 order by position');
-	const master = await of<{ deviceId: string; channel: number; gainDb: number; pan: number }>('select device_id as "deviceId", channel, gain_db as "gainDb", pan from master_channel where shoot_id = $1 order by device_id, channel');
-	const programs = await of<{ lineUpId: string; inFlicks: number; outFlicks: number }>('select line_up_id as "lineUpId", in_flicks as "inFlicks", out_flicks as "outFlicks" from program where shoot_id = $1');
-	const calls = await of<{ id: string; line_up_id: string; atFlicks: number; deviceId: string }>('select id, line_up_id, at_flicks as "atFlicks", device_id as "deviceId" from program_call where shoot_id = $1 order by at_flicks');
-	const [undo] = await of<{ label: string }>(`select label from edit where shoot_id = $1 and state = 'done' order by id desc limit 1`);
-	const [redo] = await of<{ label: string }>(`select label from edit where shoot_id = $1 and state = 'undone' order by id limit 1`);
+	const deviceRows = await of<DeviceRow>(
+		'select id, folder, name, badge, kind from device where shoot_id = $1 order by position'
+	);
+	const files = await of<FileRow>(
+		'select id, relative_path, size_bytes, identity, state, reason, facts, listening_samples, proxy_ready, sharp_sounds from media_file where shoot_id = $1 order by relative_path'
+	);
+	const clips = await of<ClipRow>(
+		'select id, device_id, name, duration_flicks from clip where shoot_id = $1 order by position'
+	);
+	const parts = await of<PartRow>(
+		'select clip_id, file_id, offset_flicks from clip_part join clip on clip.id = clip_id where clip.shoot_id = $1 order by clip_part.position'
+	);
+	const placements = await of<PlacementRow>(
+		'select clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand from placement where shoot_id = $1'
+	);
+	const strays = await of<{ clip_id: string; reason: StrayReason }>(
+		'select clip_id, reason from stray where shoot_id = $1'
+	);
+	const points = await of<{ id: string; clip_id: string; name: string; media_flicks: number }>(
+		'select id, clip_id, name, media_flicks from sync_point where shoot_id = $1 order by media_flicks'
+	);
+	const lineUps = await of<{ id: string; referenceDeviceId: string }>(
+		'select id, reference_device_id as "referenceDeviceId" from line_up where shoot_id = $1 order by position'
+	);
+	const master = await of<{ deviceId: string; channel: number; gainDb: number; pan: number }>(
+		'select device_id as "deviceId", channel, gain_db as "gainDb", pan from master_channel where shoot_id = $1 order by device_id, channel'
+	);
+	const programs = await of<{ lineUpId: string; inFlicks: number; outFlicks: number }>(
+		'select line_up_id as "lineUpId", in_flicks as "inFlicks", out_flicks as "outFlicks" from program where shoot_id = $1'
+	);
+	const calls = await of<{ id: string; line_up_id: string; atFlicks: number; deviceId: string }>(
+		'select id, line_up_id, at_flicks as "atFlicks", device_id as "deviceId" from program_call where shoot_id = $1 order by at_flicks'
+	);
+	const [undo] = await of<{ label: string }>(
+		`select label from edit where shoot_id = $1 and state = 'done' order by id desc limit 1`
+	);
+	const [redo] = await of<{ label: string }>(
+		`select label from edit where shoot_id = $1 and state = 'undone' order by id limit 1`
+	);
 
 	const fileById = new Map(files.map((file) => [file.id, file]));
 	const partsOf = groupBy(parts, (part) => part.clip_id);
@@ -102,17 +131,30 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 			name: row.name,
 			durationFlicks: row.duration_flicks,
 			parts: own,
-			syncPoints: (pointsOf.get(row.id) ?? []).map((point) => ({ id: point.id, clipId: row.id, name: point.name, mediaFlicks: point.media_flicks })),
-			sharpSounds: own.flatMap((part) => fileById.get(part.fileId)!.sharp_sounds.map((flicks) => part.offsetFlicks + flicks)),
+			syncPoints: (pointsOf.get(row.id) ?? []).map((point) => ({
+				id: point.id,
+				clipId: row.id,
+				name: point.name,
+				mediaFlicks: point.media_flicks
+			})),
+			sharpSounds: own.flatMap((part) =>
+				fileById.get(part.fileId)!.sharp_sounds.map((flicks) => part.offsetFlicks + flicks)
+			),
 			...(placement ? { placement: placementFrom(placement) } : {}),
 			...(stray ? { stray } : {}),
 			...(firstFacts?.timecode ? { timecode: firstFacts.timecode } : {}),
 			...(firstFacts?.clockSeconds === undefined ? {} : { clockSeconds: firstFacts.clockSeconds })
 		};
 	});
-	const devices = deviceRows.map((row): Device => ({ ...row, channelNames: channelNamesOf(row.id, builtClips, fileById) }));
-	const mainCamera = devices.find((device) => device.id === shoot.main_camera_id) ?? devices.find((device) => device.kind === 'camera');
-	const picture = builtClips.filter((clip) => clip.deviceId === mainCamera?.id).flatMap((clip) => clip.parts)[0]?.picture;
+	const devices = deviceRows.map((row): Device => ({
+		...row,
+		channelNames: channelNamesOf(row.id, builtClips, fileById)
+	}));
+	const mainCamera =
+		devices.find((device) => device.id === shoot.main_camera_id) ?? devices.find((device) => device.kind === 'camera');
+	const picture = builtClips
+		.filter((clip) => clip.deviceId === mainCamera?.id)
+		.flatMap((clip) => clip.parts)[0]?.picture;
 	return {
 		id: shoot.id,
 		name: shoot.name,
@@ -124,11 +166,18 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		...(mainCamera ? { mainCameraId: mainCamera.id } : {}),
 		devices,
 		clips: builtClips,
-		badFiles: files.filter((file) => file.state === 'bad').map((file) => ({ fileId: file.id, relativePath: file.relative_path, reason: file.reason ?? '' })),
+		badFiles: files
+			.filter((file) => file.state === 'bad')
+			.map((file) => ({ fileId: file.id, relativePath: file.relative_path, reason: file.reason ?? '' })),
 		waitingFiles: files.filter((file) => file.state === 'waiting').length,
 		lineUps,
 		master,
-		programs: programs.map((program) => ({ ...program, calls: calls.filter((call) => call.line_up_id === program.lineUpId).map(({ id, atFlicks, deviceId }) => ({ id, atFlicks, deviceId })) })),
+		programs: programs.map((program) => ({
+			...program,
+			calls: calls
+				.filter((call) => call.line_up_id === program.lineUpId)
+				.map(({ id, atFlicks, deviceId }) => ({ id, atFlicks, deviceId }))
+		})),
 		...(undo ? { undo: undo.label } : {}),
 		...(redo ? { redo: redo.label } : {})
 	};
@@ -145,7 +194,15 @@ function groupBy<Item>(items: readonly Item[], key: (item: Item) => string): Rea
 }
 
 function placementFrom(row: PlacementRow): Placement {
-	return { lineUpId: row.line_up_id, startFlicks: row.start_flicks, ratePpm: row.rate_ppm, method: row.method, confidence: row.confidence, residualSeconds: row.residual_seconds, byHand: row.by_hand };
+	return {
+		lineUpId: row.line_up_id,
+		startFlicks: row.start_flicks,
+		ratePpm: row.rate_ppm,
+		method: row.method,
+		confidence: row.confidence,
+		residualSeconds: row.residual_seconds,
+		byHand: row.by_hand
+	};
 }
 
 function clipPart(part: PartRow, file: FileRow): ClipPart {
@@ -184,7 +241,11 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 	};
 }
 
-function channelNamesOf(deviceId: string, clips: readonly Clip[], fileById: ReadonlyMap<string, FileRow>): readonly string[] {
+function channelNamesOf(
+	deviceId: string,
+	clips: readonly Clip[],
+	fileById: ReadonlyMap<string, FileRow>
+): readonly string[] {
 	let names: readonly string[] = [];
 	for (const clip of clips) {
 		if (clip.deviceId !== deviceId) continue;

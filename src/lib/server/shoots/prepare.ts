@@ -32,7 +32,9 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	const each = async (file: FileToPrepare, cost: number, work: (report: (done: number) => void) => Promise<void>) => {
 		context.signal.throwIfAborted();
 		try {
-			await work((done) => context.progress((before + cost * Math.min(done, file.facts.durationSeconds)) / total, file.relative_path));
+			await work((done) =>
+				context.progress((before + cost * Math.min(done, file.facts.durationSeconds)) / total, file.relative_path)
+			);
 			queue.events.emit('event', { type: 'shoot', shootId: context.shootId });
 		} catch (error) {
 			context.signal.throwIfAborted();
@@ -43,7 +45,14 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	};
 	for (const file of sounds) {
 		await each(file, 1, async (report) => {
-			const { listeningSamples } = await prepareSound(cache, file.path, file.identity, file.facts, context.signal, report);
+			const { listeningSamples } = await prepareSound(
+				cache,
+				file.path,
+				file.identity,
+				file.facts,
+				context.signal,
+				report
+			);
 			await noteListening(runtime, file.id, listeningSamples);
 		});
 	}
@@ -59,6 +68,12 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 
 /** Notes that a file's listening sound is there. */
 export async function noteListening(runtime: Runtime, fileId: string, listeningSamples: number): Promise<void> {
-	await runtime.database.query('update media_file set listening_samples = $2 where id = $1', [fileId, listeningSamples]);
-	await runtime.database.query('update shoot set revision = revision + 1 where id = (select shoot_id from media_file where id = $1)', [fileId]);
+	await runtime.database.query('update media_file set listening_samples = $2 where id = $1', [
+		fileId,
+		listeningSamples
+	]);
+	await runtime.database.query(
+		'update shoot set revision = revision + 1 where id = (select shoot_id from media_file where id = $1)',
+		[fileId]
+	);
 }

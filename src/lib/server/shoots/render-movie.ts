@@ -30,7 +30,8 @@ interface SourceFile {
 export async function orderMovie(runtime: Runtime, shootId: string, lineUpId: string): Promise<string> {
 	const shoot = await loadShoot(runtime.database, shootId);
 	planOf(shoot, lineUpId);
-	if (shoot.master.length === 0) throw new ShootError('not-possible', 'Choose a master audio source first: the movie would be silent.');
+	if (shoot.master.length === 0)
+		throw new ShootError('not-possible', 'Choose a master audio source first: the movie would be silent.');
 	return runtime.queue.add(shootId, 'render', `Rendering ${shoot.name}`, { lineUpId });
 }
 
@@ -48,11 +49,21 @@ export async function renderMovie(runtime: Runtime, context: JobContext): Promis
 	const { lineUpId } = Input.parse(context.input);
 	const shoot = await loadShoot(runtime.database, context.shootId);
 	const plan = planOf(shoot, lineUpId);
-	const files = new Map((await runtime.database.query<SourceFile>('select id, path, facts from media_file where shoot_id = $1', [context.shootId])).map((file) => [file.id, file]));
+	const files = new Map(
+		(
+			await runtime.database.query<SourceFile>('select id, path, facts from media_file where shoot_id = $1', [
+				context.shootId
+			])
+		).map((file) => [file.id, file])
+	);
 	const working = join(runtime.settings.dataFolder, 'rendering', context.jobId);
 	await mkdir(working, { recursive: true });
 	try {
-		const format: PictureFormat = { rate: shoot.rate, width: shoot.width + (shoot.width % 2), height: shoot.height + (shoot.height % 2) };
+		const format: PictureFormat = {
+			rate: shoot.rate,
+			width: shoot.width + (shoot.width % 2),
+			height: shoot.height + (shoot.height % 2)
+		};
 		const pieces = await renderPieces(plan, files, format, working, context);
 		context.progress(PICTURE_SHARE, 'Mixing the sound');
 		const sound = join(working, 'sound.f32');
@@ -60,7 +71,12 @@ export async function renderMovie(runtime: Runtime, context: JobContext): Promis
 			{
 				pieces: plan.sounds.map((piece) => {
 					const { path, facts } = files.get(piece.source.fileId)!;
-					return { piece, path, channels: facts.audio!.channels, soundStartFlicks: secondsToFlicks(facts.audio!.startSeconds) };
+					return {
+						piece,
+						path,
+						channels: facts.audio!.channels,
+						soundStartFlicks: secondsToFlicks(facts.audio!.startSeconds)
+					};
 				}),
 				inFlicks: videoFrameToFlicks(plan.fromFrame, shoot.rate),
 				outFlicks: videoFrameToFlicks(plan.toFrame, shoot.rate),
@@ -78,12 +94,19 @@ export async function renderMovie(runtime: Runtime, context: JobContext): Promis
 		return { handOffId };
 	} catch (error) {
 		// Stopped by the editor: nothing of it is wanted any more. Cut off or failed: what is done can be used again.
-		if (context.signal.aborted && (context.signal.reason as Error | undefined)?.message === 'Stopped.') await rm(working, { recursive: true, force: true });
+		if (context.signal.aborted && (context.signal.reason as Error | undefined)?.message === 'Stopped.')
+			await rm(working, { recursive: true, force: true });
 		throw error;
 	}
 }
 
-async function renderPieces(plan: RenderPlan, files: ReadonlyMap<string, SourceFile>, format: PictureFormat, working: string, context: JobContext): Promise<readonly string[]> {
+async function renderPieces(
+	plan: RenderPlan,
+	files: ReadonlyMap<string, SourceFile>,
+	format: PictureFormat,
+	working: string,
+	context: JobContext
+): Promise<readonly string[]> {
 	const total = plan.toFrame - plan.fromFrame;
 	const finished = new Set(await readdir(working));
 	const paths: string[] = [];
@@ -93,10 +116,18 @@ async function renderPieces(plan: RenderPlan, files: ReadonlyMap<string, SourceF
 		const source = piece.source ? files.get(piece.source.fileId) : undefined;
 		const name = `${pieceKey(piece, format, source)}.mp4`;
 		const path = join(working, name);
-		const tell = (frames: number) => context.progress((PICTURE_SHARE * (done + frames)) / total, `${done + frames} of ${total} frames`);
+		const tell = (frames: number) =>
+			context.progress((PICTURE_SHARE * (done + frames)) / total, `${done + frames} of ${total} frames`);
 		if (!finished.has(name)) {
 			const passing = join(working, `part-${name}`);
-			await renderPiece(piece, source && { path: source.path, containerStartSeconds: source.facts.containerStartSeconds }, format, passing, context.signal, tell);
+			await renderPiece(
+				piece,
+				source && { path: source.path, containerStartSeconds: source.facts.containerStartSeconds },
+				format,
+				passing,
+				context.signal,
+				tell
+			);
 			await rename(passing, path);
 		}
 		done += piece.toFrame - piece.fromFrame;
@@ -108,5 +139,8 @@ async function renderPieces(plan: RenderPlan, files: ReadonlyMap<string, SourceF
 
 /** Two runs of a job take the same piece for the same only if all that makes it is equal. */
 function pieceKey(piece: PicturePiece, format: PictureFormat, source: SourceFile | undefined): string {
-	return createHash('sha256').update(JSON.stringify([piece, format, source?.path ?? null])).digest('hex').slice(0, 24);
+	return createHash('sha256')
+		.update(JSON.stringify([piece, format, source?.path ?? null]))
+		.digest('hex')
+		.slice(0, 24);
 }

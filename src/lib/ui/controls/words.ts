@@ -14,7 +14,9 @@ export function lengthWords(flicks: number): string {
 	const whole = Math.round(seconds);
 	const two = (value: number) => `${value}`.padStart(2, '0');
 	const hours = Math.floor(whole / 3600);
-	return hours > 0 ? `${hours}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}` : `${Math.floor(whole / 60)}:${two(whole % 60)}`;
+	return hours > 0
+		? `${hours}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`
+		: `${Math.floor(whole / 60)}:${two(whole % 60)}`;
 }
 
 export function sizeWords(bytes: number): string {
@@ -44,7 +46,9 @@ export function countWords(count: number, one: string, many = `${one}s`): string
 
 export function timeLeftWords(seconds: number | null): string {
 	if (seconds === null) return '';
-	return seconds < 90 ? `about ${Math.max(1, Math.round(seconds))} s left` : `about ${Math.round(seconds / 60)} min left`;
+	return seconds < 90
+		? `about ${Math.max(1, Math.round(seconds))} s left`
+		: `about ${Math.round(seconds / 60)} min left`;
 }
 
 /** Seconds since midnight as a clock shows them. */

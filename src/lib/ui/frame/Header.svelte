@@ -2,7 +2,7 @@
 	import { Check, CircleHelp, Moon, Redo2, Sun, Undo2 } from '@lucide/svelte';
 	import { Popover } from 'flowbite-svelte';
 	import { countWords, timeLeftWords } from '../controls/words';
-	import type { Stage } from '../state/listening.svelte';
+	import type { Stage } from '../state/stages';
 	import { useShoot } from '../state/shoot-state.svelte';
 
 	let { stage, onhelp }: { stage: Stage; onhelp: () => void } = $props();
@@ -23,13 +23,43 @@
 		const placed = clips.filter((clip) => clip.placement).length;
 		const strays = shoot.strays.length;
 		const doubtful = shoot.placed.filter((clip) => clip.placement.confidence < 0.9).length;
-		const masterDevices = [...new Set(master.map((one) => one.deviceId))].map((id) => shoot.device(id)?.badge).join(', ');
+		const masterDevices = [...new Set(master.map((one) => one.deviceId))]
+			.map((id) => shoot.device(id)?.badge)
+			.join(', ');
 		return [
-			{ stage: 'gather', title: 'Gather', state: waitingFiles > 0 ? `reading ${waitingFiles}` : badFiles.length > 0 ? `${clips.length} · ${badFiles.length} bad` : countWords(clips.length, 'clip'), done: waitingFiles === 0 && clips.length > 0, attention: badFiles.length > 0 },
-			{ stage: 'line-up', title: 'Line up', state: placed === 0 ? 'not yet' : strays > 0 ? `${placed} · ${countWords(strays, 'stray')}` : `${placed} placed`, done: placed > 0 && strays === 0, attention: strays > 0 },
-			{ stage: 'prove', title: 'Prove', state: placed === 0 ? '' : doubtful > 0 ? `${doubtful} doubtful` : 'none doubtful', done: placed > 0 && doubtful === 0 },
+			{
+				stage: 'gather',
+				title: 'Gather',
+				state:
+					waitingFiles > 0
+						? `reading ${waitingFiles}`
+						: badFiles.length > 0
+							? `${clips.length} · ${badFiles.length} bad`
+							: countWords(clips.length, 'clip'),
+				done: waitingFiles === 0 && clips.length > 0,
+				attention: badFiles.length > 0
+			},
+			{
+				stage: 'line-up',
+				title: 'Line up',
+				state:
+					placed === 0 ? 'not yet' : strays > 0 ? `${placed} · ${countWords(strays, 'stray')}` : `${placed} placed`,
+				done: placed > 0 && strays === 0,
+				attention: strays > 0
+			},
+			{
+				stage: 'prove',
+				title: 'Prove',
+				state: placed === 0 ? '' : doubtful > 0 ? `${doubtful} doubtful` : 'none doubtful',
+				done: placed > 0 && doubtful === 0
+			},
 			{ stage: 'master', title: 'Master', state: masterDevices || 'none', done: master.length > 0 },
-			{ stage: 'call', title: 'Call', state: shoot.shots.length > 0 ? countWords(shoot.shots.length, 'shot') : '', done: shoot.shots.length > 1 },
+			{
+				stage: 'call',
+				title: 'Call',
+				state: shoot.shots.length > 0 ? countWords(shoot.shots.length, 'shot') : '',
+				done: shoot.shots.length > 1
+			},
 			{ stage: 'hand-off', title: 'Hand off', state: '', done: false }
 		];
 	});
@@ -41,44 +71,74 @@
 	}
 </script>
 
-<header class="border-line bg-surface flex h-12 shrink-0 items-center gap-3 border-b px-3">
+<header class="flex h-12 shrink-0 items-center gap-3 border-b border-line bg-surface px-3">
 	<a href="/" class="font-title text-lg font-semibold" title="All shoots">Open Choir</a>
 	<span class="max-w-56 truncate text-sm" title={shoot.shoot.name}>{shoot.shoot.name}</span>
 	<nav class="mx-auto flex items-stretch" aria-label="Stages">
 		{#each steps as step, index (step.stage)}
-			{#if index > 0}<span class="border-line mt-4 w-3 border-t" aria-hidden="true"></span>{/if}
-			<a href="/shoots/{shoot.shootId}/{step.stage}" aria-current={step.stage === stage ? 'page' : undefined} class="step flex flex-col items-center rounded-md px-2.5 py-0.5 leading-tight" class:here={step.stage === stage}>
-				<span class="flex items-center gap-1 text-sm">{step.title}{#if step.done}<Check size={12} class="text-good" aria-label="done" />{/if}</span>
-				<span class="text-[11px]" class:text-attention={step.attention} class:text-quiet={!step.attention}>{step.state || ' '}</span>
+			{#if index > 0}<span class="mt-4 w-3 border-t border-line" aria-hidden="true"></span>{/if}
+			<a
+				href="/shoots/{shoot.shootId}/{step.stage}"
+				aria-current={step.stage === stage ? 'page' : undefined}
+				class="step flex flex-col items-center rounded-md px-2.5 py-0.5 leading-tight"
+				class:here={step.stage === stage}
+			>
+				<span class="flex items-center gap-1 text-sm"
+					>{step.title}{#if step.done}<Check size={12} class="text-good" aria-label="done" />{/if}</span
+				>
+				<span class="text-[11px]" class:text-attention={step.attention} class:text-quiet={!step.attention}
+					>{step.state || ' '}</span
+				>
 			</a>
 		{/each}
 	</nav>
 	<button id="jobs-button" class="icon text-sm" aria-label="Running jobs" data-testid="jobs">
-		{#if shoot.runningJobs.length > 0}<span class="ring" style:--share={shoot.runningJobs[0]!.share} aria-hidden="true"></span>{countWords(shoot.runningJobs.length, 'job')}{:else}<span class="text-quiet">no jobs</span>{/if}
+		{#if shoot.runningJobs.length > 0}<span class="ring" style:--share={shoot.runningJobs[0]!.share} aria-hidden="true"
+			></span>{countWords(shoot.runningJobs.length, 'job')}{:else}<span class="text-quiet">no jobs</span>{/if}
 	</button>
 	<Popover triggeredBy="#jobs-button" trigger="click" placement="bottom-end" class="w-96 text-sm">
-		<ul class="divide-line max-h-80 divide-y overflow-auto">
+		<ul class="max-h-80 divide-y divide-line overflow-auto">
 			{#each shoot.jobs as job (job.id)}
 				<li class="py-2">
 					<div class="flex items-center gap-2">
 						<span class="flex-1">{job.title}</span>
-						{#if job.state === 'running' || job.state === 'waiting'}<button class="text-accent underline" onclick={() => shoot.changeJob(job.id, 'stop')}>Stop</button>
-						{:else if job.state === 'failed' || job.state === 'stopped'}<button class="text-accent underline" onclick={() => shoot.changeJob(job.id, 'retry')}>Start again</button>{/if}
+						{#if job.state === 'running' || job.state === 'waiting'}<button
+								class="text-accent underline"
+								onclick={() => shoot.changeJob(job.id, 'stop')}>Stop</button
+							>
+						{:else if job.state === 'failed' || job.state === 'stopped'}<button
+								class="text-accent underline"
+								onclick={() => shoot.changeJob(job.id, 'retry')}>Start again</button
+							>{/if}
 					</div>
-					<div class="text-quiet text-xs">
+					<div class="text-xs text-quiet">
 						{#if job.state === 'running'}{Math.floor(job.share * 100)}% · {job.message} {timeLeftWords(job.secondsLeft)}
 						{:else if job.state === 'failed'}<span class="text-attention">{job.error}</span>
 						{:else}{job.state}{/if}
 					</div>
 				</li>
 			{:else}
-				<li class="text-quiet py-2">Nothing has run yet.</li>
+				<li class="py-2 text-quiet">Nothing has run yet.</li>
 			{/each}
 		</ul>
 	</Popover>
-	<button class="icon" aria-label="Undo" title={shoot.shoot.undo ? `Undo: ${shoot.shoot.undo}` : 'Nothing to undo'} disabled={!shoot.shoot.undo} onclick={() => shoot.undo()}><Undo2 size={17} /></button>
-	<button class="icon" aria-label="Redo" title={shoot.shoot.redo ? `Redo: ${shoot.shoot.redo}` : 'Nothing to redo'} disabled={!shoot.shoot.redo} onclick={() => shoot.redo()}><Redo2 size={17} /></button>
-	<button class="icon" aria-label={dark ? 'Light theme' : 'Dark theme'} onclick={turn}>{#if dark}<Sun size={17} />{:else}<Moon size={17} />{/if}</button>
+	<button
+		class="icon"
+		aria-label="Undo"
+		title={shoot.shoot.undo ? `Undo: ${shoot.shoot.undo}` : 'Nothing to undo'}
+		disabled={!shoot.shoot.undo}
+		onclick={() => shoot.undo()}><Undo2 size={17} /></button
+	>
+	<button
+		class="icon"
+		aria-label="Redo"
+		title={shoot.shoot.redo ? `Redo: ${shoot.shoot.redo}` : 'Nothing to redo'}
+		disabled={!shoot.shoot.redo}
+		onclick={() => shoot.redo()}><Redo2 size={17} /></button
+	>
+	<button class="icon" aria-label={dark ? 'Light theme' : 'Dark theme'} onclick={turn}
+		>{#if dark}<Sun size={17} />{:else}<Moon size={17} />{/if}</button
+	>
 	<button class="icon" aria-label="Keys" title="Keys (?)" onclick={onhelp}><CircleHelp size={17} /></button>
 </header>
 

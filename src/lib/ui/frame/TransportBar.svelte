@@ -16,21 +16,40 @@
 	const clock = $derived.by(() => {
 		const reference = shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId;
 		const clip = reference ? clipAt(shoot.placed, reference, transport.shownFlicks) : undefined;
-		return clip?.clockSeconds === undefined ? undefined : clip.clockSeconds + flicksToSeconds(toMedia(clip.placement, transport.shownFlicks));
+		return clip?.clockSeconds === undefined
+			? undefined
+			: clip.clockSeconds + flicksToSeconds(toMedia(clip.placement, transport.shownFlicks));
 	});
 </script>
 
-<div class="border-line bg-surface flex h-10 shrink-0 items-center gap-4 border-t px-3">
-	<button class="play" aria-label={transport.playing ? 'Pause' : 'Play'} title="Play or pause (Space)" disabled={shoot.placed.length === 0} onclick={() => transport.toggle()} data-testid="play">
+<div class="flex h-10 shrink-0 items-center gap-4 border-t border-line bg-surface px-3">
+	<button
+		class="play"
+		aria-label={transport.playing ? 'Pause' : 'Play'}
+		title="Play or pause (Space)"
+		disabled={shoot.placed.length === 0}
+		onclick={() => transport.toggle()}
+		data-testid="play"
+	>
 		{#if transport.playing}<Pause size={18} />{:else}<Play size={18} />{/if}
 	</button>
-	<span class="times text-lg font-semibold" data-testid="timecode" data-flicks={transport.shownFlicks}>{timecodeWords(transport.shownFlicks, shoot.shoot.rate)}</span>
-	{#if clock !== undefined}<span class="times text-quiet text-sm" title="Clock of the reference device">{clockWords(clock)}</span>{/if}
+	<span class="times text-lg font-semibold" data-testid="timecode" data-flicks={transport.shownFlicks}
+		>{timecodeWords(transport.shownFlicks, shoot.shoot.rate)}</span
+	>
+	{#if clock !== undefined}<span class="times text-sm text-quiet" title="Clock of the reference device"
+			>{clockWords(clock)}</span
+		>{/if}
 	<span class="truncate text-sm" data-testid="hears">{listening.words}</span>
-	{#if transport.problem}<span class="text-attention truncate text-sm">{transport.problem}</span>{/if}
+	{#if transport.problem}<span class="truncate text-sm text-attention">{transport.problem}</span>{/if}
 	{#if shoot.shoot.lineUps.length > 1}
-		<select class="border-line bg-surface ml-auto rounded-md border py-0.5 text-sm" aria-label="Line-up" value={shoot.lineUpId} onchange={(event) => shoot.chooseLineUp(event.currentTarget.value)}>
-			{#each shoot.shoot.lineUps as lineUp, index (lineUp.id)}<option value={lineUp.id}>Line-up {index + 1}</option>{/each}
+		<select
+			class="ml-auto rounded-md border border-line bg-surface py-0.5 text-sm"
+			aria-label="Line-up"
+			value={shoot.lineUpId}
+			onchange={(event) => shoot.chooseLineUp(event.currentTarget.value)}
+		>
+			{#each shoot.shoot.lineUps as lineUp, index (lineUp.id)}<option value={lineUp.id}>Line-up {index + 1}</option
+				>{/each}
 		</select>
 	{/if}
 </div>

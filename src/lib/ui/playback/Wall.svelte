@@ -7,7 +7,11 @@
 	import WallWorker from './wall.worker?worker';
 
 	/** The angles in a grid; with `air`, the picture on air large beside them. */
-	let { air = false, oncall, names = true }: { air?: boolean; oncall?: (deviceId: string) => void; names?: boolean } = $props();
+	let {
+		air = false,
+		oncall,
+		names = true
+	}: { air?: boolean; oncall?: (deviceId: string) => void; names?: boolean } = $props();
 
 	const shoot = useShoot();
 	const transport = useTransport();
@@ -44,7 +48,10 @@
 		let best = { columns: 1, width: 0 };
 		for (let columns = 1; columns <= count; columns++) {
 			const rows = Math.ceil(count / columns);
-			const w = Math.min((room.width - (columns - 1) * GAP) / columns, ((room.height - (rows - 1) * GAP) / rows - LABEL) * aspect);
+			const w = Math.min(
+				(room.width - (columns - 1) * GAP) / columns,
+				((room.height - (rows - 1) * GAP) / rows - LABEL) * aspect
+			);
 			if (w > best.width) best = { columns, width: w };
 		}
 		return shoot.angles.map((angle, index) => ({
@@ -55,7 +62,10 @@
 			height: best.width / aspect
 		}));
 	});
-	const onAirId = $derived(shoot.shots.find((shot) => transport.shownFlicks >= shot.inFlicks && transport.shownFlicks < shot.outFlicks)?.deviceId);
+	const onAirId = $derived(
+		shoot.shots.find((shot) => transport.shownFlicks >= shot.inFlicks && transport.shownFlicks < shot.outFlicks)
+			?.deviceId
+	);
 	const onAir = $derived(onAirId ? shoot.device(onAirId) : undefined);
 	const files = $derived(
 		shoot.placed.flatMap((clip) =>
@@ -113,22 +123,52 @@
 		send({ kind: 'size', width: Math.round(width * ratio), height: Math.round(height * ratio), tiles: scaled });
 	});
 	$effect(() => send({ kind: 'files', files }));
-	$effect(() => send({ kind: 'shots', shots: shoot.shots.map(({ deviceId, inFlicks, outFlicks }) => ({ deviceId, inFlicks, outFlicks })) }));
+	$effect(() =>
+		send({
+			kind: 'shots',
+			shots: shoot.shots.map(({ deviceId, inFlicks, outFlicks }) => ({ deviceId, inFlicks, outFlicks }))
+		})
+	);
 </script>
 
 <div class="relative h-full w-full overflow-hidden" bind:this={box} bind:clientWidth={width} bind:clientHeight={height}>
 	{#if !supported}
-		<p class="text-attention p-4">This browser cannot show the angles: it lacks WebCodecs. A current Chromium, Firefox or Safari can.</p>
+		<p class="p-4 text-attention">
+			This browser cannot show the angles: it lacks WebCodecs. A current Chromium, Firefox or Safari can.
+		</p>
 	{/if}
-	<canvas bind:this={canvas} class="absolute inset-0 h-full w-full" data-testid="wall" aria-label="Pictures of all angles" data-exact={report?.exact} data-by-one={report?.byOne} data-worse={report?.worse}></canvas>
+	<canvas
+		bind:this={canvas}
+		class="absolute inset-0 h-full w-full"
+		data-testid="wall"
+		aria-label="Pictures of all angles"
+		data-exact={report?.exact}
+		data-by-one={report?.byOne}
+		data-worse={report?.worse}
+	></canvas>
 	{#if airCell}
-		<div class="border-line pointer-events-none absolute rounded-md border" style:left="{airCell.x}px" style:top="{airCell.y}px" style:width="{airCell.width}px" style:height="{airCell.height}px">
-			{#if !onAirId}<span class="text-quiet absolute inset-0 grid place-content-center">outside the program</span>
-			{:else if wanting(onAirId)}<span class="text-attention bg-surface/80 absolute inset-0 grid place-content-center text-center">{onAir?.badge} is {wanting(onAirId)};<br />the movie shows another angle here</span>{/if}
+		<div
+			class="pointer-events-none absolute rounded-md border border-line"
+			style:left="{airCell.x}px"
+			style:top="{airCell.y}px"
+			style:width="{airCell.width}px"
+			style:height="{airCell.height}px"
+		>
+			{#if !onAirId}<span class="absolute inset-0 grid place-content-center text-quiet">outside the program</span>
+			{:else if wanting(onAirId)}<span
+					class="absolute inset-0 grid place-content-center bg-surface/80 text-center text-attention"
+					>{onAir?.badge} is {wanting(onAirId)};<br />the movie shows another angle here</span
+				>{/if}
 		</div>
-		<div class="absolute flex items-center gap-2" style:left="0" style:top="{airCell.y + airCell.height + 3}px" data-testid="on-air" data-device={onAirId}>
+		<div
+			class="absolute flex items-center gap-2"
+			style:left="0"
+			style:top="{airCell.y + airCell.height + 3}px"
+			data-testid="on-air"
+			data-device={onAirId}
+		>
 			{#if onAir}
-				<span class="bg-accent-fill rounded-sm px-2 text-sm font-semibold" style:color="var(--on-accent)">On air</span>
+				<span class="rounded-sm bg-accent-fill px-2 text-sm font-semibold" style:color="var(--on-accent)">On air</span>
 				<span class="badge" style:--hue={shoot.hue(onAir.id)}>{onAir.badge}</span><span>{onAir.name}</span>
 			{/if}
 		</div>
@@ -155,12 +195,18 @@
 			aria-label={oncall ? `Call ${angle.badge}, ${angle.name}` : `${angle.badge}, ${angle.name}`}
 			onclick={oncall ? () => oncall(cell.deviceId) : undefined}
 		>
-			{#if reason}<span class="bg-ground text-quiet absolute inset-x-0 top-0 grid place-content-center px-1 text-center text-xs" style:height="{cell.height}px">{reason}</span>{/if}
+			{#if reason}<span
+					class="absolute inset-x-0 top-0 grid place-content-center bg-ground px-1 text-center text-xs text-quiet"
+					style:height="{cell.height}px">{reason}</span
+				>{/if}
 			{#if names}
 				<span class="absolute inset-x-1 bottom-0 flex items-center gap-1 text-xs leading-[22px]">
 					<span class="badge">{angle.badge}</span><span class="truncate">{angle.name}</span>
-					{#if air && cell.deviceId === onAirId}<span class="bg-accent-fill ml-auto rounded-sm px-1 leading-4 font-semibold" style:color="var(--on-accent)">On air</span>
-					{:else if oncall && index < 9}<kbd class="times text-quiet ml-auto">{index + 1}</kbd>{/if}
+					{#if air && cell.deviceId === onAirId}<span
+							class="ml-auto rounded-sm bg-accent-fill px-1 leading-4 font-semibold"
+							style:color="var(--on-accent)">On air</span
+						>
+					{:else if oncall && index < 9}<kbd class="times ml-auto text-quiet">{index + 1}</kbd>{/if}
 				</span>
 			{/if}
 		</svelte:element>

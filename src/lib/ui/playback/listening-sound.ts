@@ -6,10 +6,19 @@ export const LISTENING_RATE = 48_000;
 const FLICKS_PER_SAMPLE = FLICKS_PER_SECOND / LISTENING_RATE;
 
 /** Samples `[from, to)` of a listening file, interleaved. */
-export async function fetchListening(identity: string, channels: number, from: number, to: number, signal?: AbortSignal): Promise<Int16Array> {
+export async function fetchListening(
+	identity: string,
+	channels: number,
+	from: number,
+	to: number,
+	signal?: AbortSignal
+): Promise<Int16Array> {
 	const first = from * channels * 2;
 	const last = to * channels * 2 - 1;
-	const response = await fetch(`/media/${identity}/listening`, { headers: { range: `bytes=${first}-${last}` }, ...(signal ? { signal } : {}) });
+	const response = await fetch(`/media/${identity}/listening`, {
+		headers: { range: `bytes=${first}-${last}` },
+		...(signal ? { signal } : {})
+	});
 	if (!response.ok) throw new Error('The sound is not ready yet.');
 	return new Int16Array(await response.arrayBuffer());
 }
@@ -18,7 +27,12 @@ export async function fetchListening(identity: string, channels: number, from: n
  * A device's sound over a stretch of the line-up, clock error taken out, at whole samples of the line-up.
  * @returns a row a channel; silence where the device does not record; nothing where it has no sound at all there
  */
-export async function deviceSound(clips: readonly PlacedClip[], fromFlicks: number, samples: number, signal: AbortSignal): Promise<Float32Array<ArrayBuffer>[] | undefined> {
+export async function deviceSound(
+	clips: readonly PlacedClip[],
+	fromFlicks: number,
+	samples: number,
+	signal: AbortSignal
+): Promise<Float32Array<ArrayBuffer>[] | undefined> {
 	const toFlicks = fromFlicks + samples * FLICKS_PER_SAMPLE;
 	let rows: Float32Array<ArrayBuffer>[] | undefined;
 	for (const clip of clips) {
@@ -39,7 +53,8 @@ export async function deviceSound(clips: readonly PlacedClip[], fromFlicks: numb
 			if (fetchTo <= fetchFrom) continue;
 			const pcm = await fetchListening(part.identity, sound.channels, fetchFrom, fetchTo, signal);
 			for (const [channel, row] of rows.entries()) {
-				if (channel < sound.channels) resample(pcm, sound.channels, channel, position - fetchFrom, step, row, firstOut, endOut);
+				if (channel < sound.channels)
+					resample(pcm, sound.channels, channel, position - fetchFrom, step, row, firstOut, endOut);
 			}
 		}
 	}
@@ -47,7 +62,16 @@ export async function deviceSound(clips: readonly PlacedClip[], fromFlicks: numb
 }
 
 /** Cubic interpolation (Catmull and Rom 1974); for tens of ppm its error stays below -90 dB. */
-function resample(pcm: Int16Array, channels: number, channel: number, position: number, step: number, out: Float32Array, from: number, to: number): void {
+function resample(
+	pcm: Int16Array,
+	channels: number,
+	channel: number,
+	position: number,
+	step: number,
+	out: Float32Array,
+	from: number,
+	to: number
+): void {
 	const count = pcm.length / channels;
 	const at = (index: number) => (index >= 0 && index < count ? pcm[index * channels + channel]! : 0);
 	for (let i = from; i < to; i++) {

@@ -91,13 +91,17 @@ export class ProxyPlayer {
 	private async open(): Promise<void> {
 		const generation = this.generation;
 		try {
-			const input = new Input({ source: new UrlSource(`/media/${this.file.identity}/proxy`, { maxCacheSize: 2 * 2 ** 20 }), formats: ALL_FORMATS });
+			const input = new Input({
+				source: new UrlSource(`/media/${this.file.identity}/proxy`, { maxCacheSize: 2 * 2 ** 20 }),
+				formats: ALL_FORMATS
+			});
 			const track = await input.getPrimaryVideoTrack();
 			const config = await track?.getDecoderConfig();
 			if (!track || !config) throw new Error('The small picture cannot be read.');
 			const sink = new EncodedPacketSink(track);
 			const times: number[] = [];
-			for await (const packet of sink.packets(undefined, undefined, { metadataOnly: true })) times.push(packet.timestamp);
+			for await (const packet of sink.packets(undefined, undefined, { metadataOnly: true }))
+				times.push(packet.timestamp);
 			if (generation !== this.generation) return;
 			this.opened = { input, sink, config: { ...config, optimizeForLatency: true }, times: Float64Array.from(times) };
 		} catch (error) {
@@ -138,7 +142,11 @@ export class ProxyPlayer {
 		if (this.pumping) return;
 		this.pumping = true;
 		try {
-			while (this.opened && this.waiting.length + this.inFlight.length < AHEAD && this.next < this.opened.times.length) {
+			while (
+				this.opened &&
+				this.waiting.length + this.inFlight.length < AHEAD &&
+				this.next < this.opened.times.length
+			) {
 				const { generation } = this;
 				const index = this.next;
 				const packet = await this.opened.sink.getPacket(this.opened.times[index]! + 1e-4);

@@ -82,7 +82,10 @@ export class Transport {
 	now(): number {
 		if (!this.playing || !this.context) return this.shownFlicks;
 		const stamp = this.context.getOutputTimestamp();
-		const heardTime = stamp.contextTime && stamp.performanceTime ? stamp.contextTime + (performance.now() - stamp.performanceTime) / 1000 : this.context.currentTime;
+		const heardTime =
+			stamp.contextTime && stamp.performanceTime
+				? stamp.contextTime + (performance.now() - stamp.performanceTime) / 1000
+				: this.context.currentTime;
 		return Math.max(this.beganFlicks, this.beganFlicks + (heardTime - this.beganTime) * FLICKS_PER_SECOND);
 	}
 
@@ -102,7 +105,10 @@ export class Transport {
 	async play(fromFlicks = this.shownFlicks): Promise<void> {
 		this.stopRun();
 		const context = await this.audio();
-		const from = fromFlicks >= this.range.outFlicks - FLICKS_PER_SECOND / 50 ? this.range.inFlicks : Math.max(fromFlicks, this.range.inFlicks);
+		const from =
+			fromFlicks >= this.range.outFlicks - FLICKS_PER_SECOND / 50
+				? this.range.inFlicks
+				: Math.max(fromFlicks, this.range.inFlicks);
 		const run = { abort: new AbortController(), sources: new Set<AudioBufferSourceNode>() };
 		this.run = run;
 		let first: ReadonlyMap<string, AudioBuffer>;
@@ -216,7 +222,11 @@ export class Transport {
 			[...this.clipsByDevice].map(async ([deviceId, clips]) => {
 				const rows = await deviceSound(clips, fromFlicks, CHUNK_SAMPLES, signal);
 				if (!rows) return;
-				const buffer = new AudioBuffer({ length: CHUNK_SAMPLES, numberOfChannels: rows.length, sampleRate: LISTENING_RATE });
+				const buffer = new AudioBuffer({
+					length: CHUNK_SAMPLES,
+					numberOfChannels: rows.length,
+					sampleRate: LISTENING_RATE
+				});
 				for (const [channel, row] of rows.entries()) buffer.copyToChannel(row, channel);
 				buffers.set(deviceId, buffer);
 			})
@@ -264,7 +274,10 @@ export class Transport {
 				const one = this.heard.find((heard) => heard.deviceId === deviceId && heard.channel === channel);
 				const factor = one ? decibelsToFactor(one.gainDb) : 0;
 				const [left, right] = panGains(one?.pan ?? 0);
-				for (const [gain, value] of [[bus.left[channel]!.gain, left * factor], [bus.right[channel]!.gain, right * factor]] as const) {
+				for (const [gain, value] of [
+					[bus.left[channel]!.gain, left * factor],
+					[bus.right[channel]!.gain, right * factor]
+				] as const) {
 					if (atOnce) gain.setValueAtTime(value, at);
 					else gain.setTargetAtTime(value, at, SWITCH_SECONDS);
 				}

@@ -70,7 +70,8 @@ function tick(): void {
 		player.advance(flicks);
 		if (anchor.playing) count(player, flicks);
 	}
-	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId === 'air' ? (onAir ?? '') : tile.deviceId));
+	for (const [index, tile] of tiles.entries())
+		draw(index, tile, showing.get(tile.deviceId === 'air' ? (onAir ?? '') : tile.deviceId));
 	sendReport();
 	requestAnimationFrame(tick);
 }

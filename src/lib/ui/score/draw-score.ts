@@ -34,25 +34,62 @@ function xOf(view: Mapping, flicks: number): number {
 }
 
 /** Round steps of time between the ruler's marks, at least `leastPixels` apart. */
-export function rulerTicks(view: Mapping, label: (flicks: number) => string, frameFlicks: number, leastPixels = 90): readonly { readonly x: number; readonly text: string }[] {
+export function rulerTicks(
+	view: Mapping,
+	label: (flicks: number) => string,
+	frameFlicks: number,
+	leastPixels = 90
+): readonly { readonly x: number; readonly text: string }[] {
 	const least = view.flicksPerPixel * leastPixels;
 	const second = FLICKS_PER_SECOND;
-	const steps = [frameFlicks, 5 * frameFlicks, second / 2, second, 2 * second, 5 * second, 10 * second, 15 * second, 30 * second, 60 * second, 120 * second, 300 * second, 600 * second, 1800 * second, 3600 * second];
+	const steps = [
+		frameFlicks,
+		5 * frameFlicks,
+		second / 2,
+		second,
+		2 * second,
+		5 * second,
+		10 * second,
+		15 * second,
+		30 * second,
+		60 * second,
+		120 * second,
+		300 * second,
+		600 * second,
+		1800 * second,
+		3600 * second
+	];
 	const step = steps.find((one) => one >= least);
 	if (step === undefined || least < frameFlicks / 4) {
 		// Closer than frames, or wider than hours: decimal steps.
-		const seconds = scaleLinear().domain([view.startFlicks / second, (view.startFlicks + view.width * view.flicksPerPixel) / second]).range([0, view.width]);
-		return seconds.ticks(Math.max(2, Math.floor(view.width / leastPixels))).map((value) => ({ x: seconds(value), text: `${Number(value.toFixed(6))} s` }));
+		const seconds = scaleLinear()
+			.domain([view.startFlicks / second, (view.startFlicks + view.width * view.flicksPerPixel) / second])
+			.range([0, view.width]);
+		return seconds
+			.ticks(Math.max(2, Math.floor(view.width / leastPixels)))
+			.map((value) => ({ x: seconds(value), text: `${Number(value.toFixed(6))} s` }));
 	}
 	const ticks: { x: number; text: string }[] = [];
-	for (let index = Math.ceil(view.startFlicks / step); index * step < view.startFlicks + view.width * view.flicksPerPixel; index++) {
+	for (
+		let index = Math.ceil(view.startFlicks / step);
+		index * step < view.startFlicks + view.width * view.flicksPerPixel;
+		index++
+	) {
 		ticks.push({ x: xOf(view, index * step), text: label(index * step) });
 	}
 	return ticks;
 }
 
 /** One lane: clips as ribbons with their waveforms. */
-export function drawLane(context: CanvasRenderingContext2D, lane: LaneToDraw, view: Mapping, peaks: PeakStore, waveScale: number, colours: ScoreColours, selectedClipId: string | undefined): void {
+export function drawLane(
+	context: CanvasRenderingContext2D,
+	lane: LaneToDraw,
+	view: Mapping,
+	peaks: PeakStore,
+	waveScale: number,
+	colours: ScoreColours,
+	selectedClipId: string | undefined
+): void {
 	context.globalAlpha = lane.dimmed ? 0.4 : 1;
 	for (const clip of lane.clips) {
 		const from = xOf(view, clip.placement.startFlicks);
@@ -65,7 +102,15 @@ export function drawLane(context: CanvasRenderingContext2D, lane: LaneToDraw, vi
 	context.globalAlpha = 1;
 }
 
-function drawRibbon(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: PlacedClip, from: number, to: number, colours: ScoreColours, selected: boolean): void {
+function drawRibbon(
+	context: CanvasRenderingContext2D,
+	lane: LaneToDraw,
+	clip: PlacedClip,
+	from: number,
+	to: number,
+	colours: ScoreColours,
+	selected: boolean
+): void {
 	const y = lane.y + 2;
 	const height = lane.height - 4;
 	const left = Math.max(-2, from);
@@ -92,7 +137,14 @@ function drawRibbon(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: P
 	if (clip.placement.byHand) drawPin(context, left + 10, y + 7, colours.accent);
 }
 
-function hatch(context: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string): void {
+function hatch(
+	context: CanvasRenderingContext2D,
+	x: number,
+	y: number,
+	width: number,
+	height: number,
+	colour: string
+): void {
 	context.save();
 	context.beginPath();
 	context.rect(x, y, width, height);
@@ -116,7 +168,14 @@ function drawPin(context: CanvasRenderingContext2D, x: number, y: number, colour
 	context.fillRect(x - 0.5, y, 1, 7);
 }
 
-function drawWave(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: PlacedClip, view: Mapping, peaks: PeakStore, waveScale: number): void {
+function drawWave(
+	context: CanvasRenderingContext2D,
+	lane: LaneToDraw,
+	clip: PlacedClip,
+	view: Mapping,
+	peaks: PeakStore,
+	waveScale: number
+): void {
 	const middle = lane.y + lane.height / 2;
 	const half = (lane.height - 6) / 2;
 	const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
@@ -132,11 +191,30 @@ function drawWave(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: Pla
 		const lastX = Math.min(view.width, Math.ceil(xOf(view, begins + sound.listeningSamples / samplesPerFlick)));
 		const position = (x: number) => (view.startFlicks + x * view.flicksPerPixel - begins) * samplesPerFlick;
 		if (samplesPerPixel < 1) {
-			drawSamples(context, lane, part.identity, sound.listeningSamples, sound.channels, position, firstX, lastX, samplesPerPixel, peaks, waveScale);
+			drawSamples(
+				context,
+				lane,
+				part.identity,
+				sound.listeningSamples,
+				sound.channels,
+				position,
+				firstX,
+				lastX,
+				samplesPerPixel,
+				peaks,
+				waveScale
+			);
 			continue;
 		}
 		for (let x = firstX; x < lastX; x++) {
-			const envelope = peaks.envelope(part.identity, sound.listeningSamples, sound.channels, position(x), position(x + 1), samplesPerPixel);
+			const envelope = peaks.envelope(
+				part.identity,
+				sound.listeningSamples,
+				sound.channels,
+				position(x),
+				position(x + 1),
+				samplesPerPixel
+			);
 			if (!envelope) continue;
 			const top = Math.max(-half, Math.min(half, -envelope.greatest * half * waveScale));
 			const bottom = Math.max(-half, Math.min(half, -envelope.least * half * waveScale));
@@ -146,14 +224,30 @@ function drawWave(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: Pla
 }
 
 /** Closer than a sample a pixel: a line through the first channel's samples, a dot on each. */
-function drawSamples(context: CanvasRenderingContext2D, lane: LaneToDraw, identity: string, samples: number, channels: number, position: (x: number) => number, firstX: number, lastX: number, samplesPerPixel: number, peaks: PeakStore, waveScale: number): void {
+function drawSamples(
+	context: CanvasRenderingContext2D,
+	lane: LaneToDraw,
+	identity: string,
+	samples: number,
+	channels: number,
+	position: (x: number) => number,
+	firstX: number,
+	lastX: number,
+	samplesPerPixel: number,
+	peaks: PeakStore,
+	waveScale: number
+): void {
 	const middle = lane.y + lane.height / 2;
 	const half = (lane.height - 6) / 2;
 	context.lineWidth = 1.25;
 	context.beginPath();
 	const origin = position(0);
 	let begun = false;
-	for (let index = Math.max(0, Math.floor(position(firstX))); index <= Math.min(samples - 1, Math.ceil(position(lastX))); index++) {
+	for (
+		let index = Math.max(0, Math.floor(position(firstX)));
+		index <= Math.min(samples - 1, Math.ceil(position(lastX)));
+		index++
+	) {
 		const value = peaks.sample(identity, samples, channels, 0, index);
 		if (value === undefined) continue;
 		const x = (index - origin) / samplesPerPixel;
@@ -167,7 +261,14 @@ function drawSamples(context: CanvasRenderingContext2D, lane: LaneToDraw, identi
 }
 
 /** Sharp sounds as small ticks above the waveform, sync points as flags. */
-function drawTicks(context: CanvasRenderingContext2D, lane: LaneToDraw, clip: Clip, placement: Placement, view: Mapping, colours: ScoreColours): void {
+function drawTicks(
+	context: CanvasRenderingContext2D,
+	lane: LaneToDraw,
+	clip: Clip,
+	placement: Placement,
+	view: Mapping,
+	colours: ScoreColours
+): void {
 	context.fillStyle = colours.ink;
 	for (const sound of clip.sharpSounds) {
 		const x = xOf(view, toTimeline(placement, sound));

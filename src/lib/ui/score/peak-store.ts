@@ -22,7 +22,14 @@ export class PeakStore {
 	constructor(private readonly onArrival: () => void) {}
 
 	/** Envelope of samples `[from, to)` of a file at the scale that fits `samplesPerPixel`. */
-	envelope(identity: string, samples: number, channels: number, from: number, to: number, samplesPerPixel: number): Envelope | undefined {
+	envelope(
+		identity: string,
+		samples: number,
+		channels: number,
+		from: number,
+		to: number,
+		samplesPerPixel: number
+	): Envelope | undefined {
 		const levels = peakLevels(samples);
 		if (samplesPerPixel < levels[0]!.blockSamples) return this.plain(identity, samples, channels, from, to);
 		let level = levels[0]!;
@@ -33,7 +40,13 @@ export class PeakStore {
 	/** One channel's value at a sample, for the deepest view. */
 	sample(identity: string, samples: number, channels: number, channel: number, index: number): number | undefined {
 		const tile = Math.floor(index / TILE_SAMPLES);
-		const data = this.tile(`${identity} s ${tile}`, 'listening', identity, tile * TILE_SAMPLES * channels, Math.min(samples, (tile + 1) * TILE_SAMPLES) * channels);
+		const data = this.tile(
+			`${identity} s ${tile}`,
+			'listening',
+			identity,
+			tile * TILE_SAMPLES * channels,
+			Math.min(samples, (tile + 1) * TILE_SAMPLES) * channels
+		);
 		return data ? data[(index - tile * TILE_SAMPLES) * channels + channel]! / 32768 : undefined;
 	}
 
@@ -61,7 +74,13 @@ export class PeakStore {
 		for (let block = first; block < end; block++) {
 			const tile = Math.floor(block / TILE_BLOCKS);
 			const from16 = level.at + 2 * tile * TILE_BLOCKS;
-			const data = this.tile(`${identity} ${level.blockSamples} ${tile}`, 'peaks', identity, from16, level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS));
+			const data = this.tile(
+				`${identity} ${level.blockSamples} ${tile}`,
+				'peaks',
+				identity,
+				from16,
+				level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS)
+			);
 			if (!data) return undefined;
 			const at = 2 * (block - tile * TILE_BLOCKS);
 			if (data[at]! < least) least = data[at]!;
@@ -70,7 +89,13 @@ export class PeakStore {
 		return greatest >= least ? { least: least / 32768, greatest: greatest / 32768 } : undefined;
 	}
 
-	private tile(key: string, kind: 'peaks' | 'listening', identity: string, from: number, to: number): Int16Array | undefined {
+	private tile(
+		key: string,
+		kind: 'peaks' | 'listening',
+		identity: string,
+		from: number,
+		to: number
+	): Int16Array | undefined {
 		const known = this.tiles.get(key);
 		if (known === 'asked') return undefined;
 		if (known) return known;
@@ -81,7 +106,9 @@ export class PeakStore {
 
 	private async fetchTile(key: string, kind: string, identity: string, from: number, to: number): Promise<void> {
 		try {
-			const response = await fetch(`/media/${identity}/${kind}`, { headers: { range: `bytes=${from * 2}-${to * 2 - 1}` } });
+			const response = await fetch(`/media/${identity}/${kind}`, {
+				headers: { range: `bytes=${from * 2}-${to * 2 - 1}` }
+			});
 			if (!response.ok) throw new Error(`${response.status}`);
 			this.tiles.set(key, new Int16Array(await response.arrayBuffer()));
 			for (const oldest of this.tiles.keys()) {

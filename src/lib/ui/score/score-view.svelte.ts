@@ -43,7 +43,10 @@ export class ScoreView {
 	zoom(factor: number, aboutX: number, whole: number): void {
 		const fixed = this.flicksAt(aboutX);
 		const widest = (whole * 1.5) / Math.max(1, this.width);
-		this.flicksPerPixel = Math.max(LEAST_FLICKS_PER_PIXEL, Math.min(Math.max(widest, LEAST_FLICKS_PER_PIXEL), this.flicksPerPixel * factor));
+		this.flicksPerPixel = Math.max(
+			LEAST_FLICKS_PER_PIXEL,
+			Math.min(Math.max(widest, LEAST_FLICKS_PER_PIXEL), this.flicksPerPixel * factor)
+		);
 		this.startFlicks = fixed - aboutX * this.flicksPerPixel;
 	}
 

@@ -1,16 +1,21 @@
 import { getContext, setContext } from 'svelte';
 import type { HeardChannel } from '../playback/transport.svelte';
 import type { ShootState } from './shoot-state.svelte';
+import type { Stage } from './stages';
 
-export type Stage = 'gather' | 'line-up' | 'prove' | 'master' | 'call' | 'hand-off';
+export interface Audition {
+	readonly deviceId: string;
+	/** Nothing for all its channels. */
+	readonly channel?: number;
+}
 
 /** What the editor listens to. Listening levels never change what leaves. */
 export class Listening {
 	stage = $state<Stage>('gather');
 	private muted = $state.raw<ReadonlySet<string>>(new Set());
 	private soloed = $state.raw<ReadonlySet<string>>(new Set());
-	/** In Master: the source that is tried; nothing for the master itself. */
-	audition = $state<string>();
+	/** In Master: the source, or one channel of it, that is tried; nothing for the master itself. */
+	audition = $state.raw<Audition>();
 	private touched = $state(false);
 
 	constructor(private readonly shoot: ShootState) {}
@@ -33,6 +38,20 @@ export class Listening {
 		this.touched = true;
 	}
 
+	/** Hears these devices alone. */
+	hearOnly(deviceIds: readonly string[]): void {
+		this.soloed = new Set(deviceIds);
+		this.touched = true;
+	}
+
+	/** Back to the master. */
+	hearMaster(): void {
+		this.muted = new Set();
+		this.soloed = new Set();
+		this.touched = false;
+		this.audition = undefined;
+	}
+
 	/** Whether lanes, not the master, are heard: in Prove, once the editor has chosen lanes. */
 	get hearsLanes(): boolean {
 		return this.stage === 'prove' && this.touched;
@@ -44,21 +63,32 @@ export class Listening {
 	}
 
 	get channels(): readonly HeardChannel[] {
-		if (this.stage === 'master' && this.audition) return this.channelsOf(this.audition);
+		if (this.stage === 'master' && this.audition) return this.auditioned(this.audition);
 		if (!this.hearsLanes) return this.shoot.shoot.master;
-		const sounding = this.shoot.shoot.devices.filter((device) => (this.soloed.size > 0 ? this.soloed.has(device.id) : !this.muted.has(device.id)));
+		const sounding = this.shoot.shoot.devices.filter((device) =>
+			this.soloed.size > 0 ? this.soloed.has(device.id) : !this.muted.has(device.id)
+		);
 		return sounding.flatMap((device) => this.channelsOf(device.id));
+	}
+
+	private auditioned({ deviceId, channel }: Audition): readonly HeardChannel[] {
+		return channel === undefined ? this.channelsOf(deviceId) : [{ deviceId, channel, gainDb: 0, pan: 0 }];
 	}
 
 	/** All channels of a device: two are a left and a right, any other number plays in the middle. */
 	channelsOf(deviceId: string): readonly HeardChannel[] {
 		const count = channelCount(this.shoot, deviceId);
-		return Array.from({ length: count }, (_, channel) => ({ deviceId, channel, gainDb: count > 2 ? -3 : 0, pan: count === 2 ? (channel === 0 ? -1 : 1) : 0 }));
+		return Array.from({ length: count }, (_, channel) => ({
+			deviceId,
+			channel,
+			gainDb: count > 2 ? -3 : 0,
+			pan: count === 2 ? (channel === 0 ? -1 : 1) : 0
+		}));
 	}
 
 	/** In words, what sounds now. */
 	get words(): string {
-		if (this.stage === 'master' && this.audition) return `You try: ${this.name(this.audition)}`;
+		if (this.stage === 'master' && this.audition) return `You try: ${this.auditionWords(this.audition)}`;
 		if (this.hearsLanes) {
 			const names = [...new Set(this.channels.map((one) => one.deviceId))].map((id) => this.shoot.device(id)?.badge);
 			return names.length > 0 ? `You hear lanes ${names.join(', ')}` : 'You hear nothing: all lanes are muted';
@@ -71,17 +101,26 @@ export class Listening {
 
 	private masterWords(deviceId: string): string {
 		const device = this.shoot.device(deviceId);
-		const names = this.shoot.shoot.master.filter((one) => one.deviceId === deviceId).map((one) => device?.channelNames[one.channel] || `channel ${one.channel + 1}`);
+		const names = this.shoot.shoot.master
+			.filter((one) => one.deviceId === deviceId)
+			.map((one) => device?.channelNames[one.channel] || `channel ${one.channel + 1}`);
 		return `${device?.name ?? ''}, ${names.join(' + ')}`;
 	}
 
-	private name(deviceId: string): string {
-		return this.shoot.device(deviceId)?.name ?? '';
+	private auditionWords({ deviceId, channel }: Audition): string {
+		const device = this.shoot.device(deviceId);
+		const name = device?.name ?? '';
+		return channel === undefined ? name : `${name}, ${device?.channelNames[channel] || `channel ${channel + 1}`}`;
 	}
 }
 
 export function channelCount(shoot: ShootState, deviceId: string): number {
-	return Math.max(0, ...shoot.shoot.clips.filter((clip) => clip.deviceId === deviceId).flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0)));
+	return Math.max(
+		0,
+		...shoot.shoot.clips
+			.filter((clip) => clip.deviceId === deviceId)
+			.flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0))
+	);
 }
 
 function toggled(set: ReadonlySet<string>, one: string): ReadonlySet<string> {

@@ -13,11 +13,17 @@ export class RequestError extends Error {
 export async function request<Answer>(path: string, body?: unknown): Promise<Answer> {
 	let response: Response;
 	try {
-		response = await fetch(path, body === undefined ? {} : { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+		response = await fetch(
+			path,
+			body === undefined
+				? {}
+				: { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }
+		);
 	} catch {
 		throw new RequestError('The server does not answer. Is Open Choir still running?', 0);
 	}
 	const answer = (await response.json().catch(() => ({}))) as { message?: string };
-	if (!response.ok) throw new RequestError(answer.message ?? `The server refused with ${response.status}.`, response.status);
+	if (!response.ok)
+		throw new RequestError(answer.message ?? `The server refused with ${response.status}.`, response.status);
 	return answer as Answer;
 }

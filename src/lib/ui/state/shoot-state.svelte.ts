@@ -1,6 +1,13 @@
 import { getContext, setContext } from 'svelte';
 import { anglesOf, shotsOf } from '../../core/program/program';
-import { type Device, lineUpRange, placedClips, type PlacedClip, type Shoot, type StoredProgram } from '../../core/shoot/shoot';
+import {
+	type Device,
+	lineUpRange,
+	placedClips,
+	type PlacedClip,
+	type Shoot,
+	type StoredProgram
+} from '../../core/shoot/shoot';
 import { request } from './request';
 
 /** A job as the server tells it. */
@@ -29,12 +36,22 @@ export class ShootState {
 	selectedClipId = $state<string>();
 	selectedCallId = $state<string>();
 
-	readonly lineUpId = $derived(this.shoot?.lineUps.find((one) => one.id === this.chosenLineUp)?.id ?? this.shoot?.lineUps[0]?.id);
+	readonly lineUpId = $derived(
+		this.shoot?.lineUps.find((one) => one.id === this.chosenLineUp)?.id ?? this.shoot?.lineUps[0]?.id
+	);
 	readonly placed: readonly PlacedClip[] = $derived(this.lineUpId ? placedClips(this.shoot, this.lineUpId) : []);
 	readonly range = $derived(this.lineUpId ? lineUpRange(this.shoot, this.lineUpId) : { inFlicks: 0, outFlicks: 0 });
-	readonly program: StoredProgram | undefined = $derived(this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId));
+	readonly program: StoredProgram | undefined = $derived(
+		this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId)
+	);
 	readonly shots = $derived(this.program ? shotsOf(this.program) : []);
-	readonly angles: readonly Device[] = $derived(this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []);
+	readonly angles: readonly Device[] = $derived(
+		this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []
+	);
+	/** The device whose clock counts as true. */
+	readonly reference = $derived(
+		this.device(this.shoot?.lineUps.find((one) => one.id === this.lineUpId)?.referenceDeviceId ?? '')
+	);
 	readonly strays = $derived(this.shoot?.clips.filter((clip) => clip.stray) ?? []);
 	readonly selectedClip = $derived(this.shoot?.clips.find((clip) => clip.id === this.selectedClipId));
 	readonly runningJobs = $derived(this.jobs.filter((job) => job.state === 'running' || job.state === 'waiting'));
@@ -42,12 +59,16 @@ export class ShootState {
 	private events: EventSource | undefined;
 	private refreshing = false;
 	private again = false;
+	private lastChange: Promise<unknown> = Promise.resolve();
 
 	constructor(readonly shootId: string) {}
 
 	/** Reads the shoot and listens for changes. @throws RequestError */
 	async open(): Promise<void> {
-		[this.shoot, this.jobs] = await Promise.all([request<Shoot>(`/api/shoots/${this.shootId}`), request<Job[]>(`/api/shoots/${this.shootId}/jobs`)]);
+		[this.shoot, this.jobs] = await Promise.all([
+			request<Shoot>(`/api/shoots/${this.shootId}`),
+			request<Job[]>(`/api/shoots/${this.shootId}/jobs`)
+		]);
 		this.events = new EventSource('/api/events');
 		this.events.onmessage = (message: MessageEvent<string>) => this.hear(JSON.parse(message.data) as ServerEvent);
 		// After a lost connection the page may have missed something.
@@ -59,7 +80,7 @@ export class ShootState {
 	}
 
 	device(id: string): Device | undefined {
-		return this.shoot.devices.find((one) => one.id === id);
+		return this.shoot?.devices.find((one) => one.id === id);
 	}
 
 	/** Place of a device among all, for its hue. */
@@ -71,19 +92,24 @@ export class ShootState {
 		this.chosenLineUp = id;
 	}
 
-	/** Asks for a change; what cannot be done is said in `problem`. */
-	async edit(command: object): Promise<boolean> {
-		return this.attempt(async () => {
-			this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/edits`, command));
+	/**
+	 * Asks for a change; what cannot be done is said in `problem`. Changes are sent one after another: the next one
+	 * sees what the last one did.
+	 * @param command or what makes one of the state at its turn; nothing for no change
+	 */
+	edit(command: object | (() => object | undefined)): Promise<boolean> {
+		return this.inTurn(async () => {
+			const wanted = typeof command === 'function' ? (command as () => object | undefined)() : command;
+			if (wanted) this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/edits`, wanted));
 		});
 	}
 
 	async undo(): Promise<void> {
-		await this.attempt(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/undo`, {})));
+		await this.inTurn(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/undo`, {})));
 	}
 
 	async redo(): Promise<void> {
-		await this.attempt(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/redo`, {})));
+		await this.inTurn(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/redo`, {})));
 	}
 
 	async startJob(job: object): Promise<void> {
@@ -92,6 +118,12 @@ export class ShootState {
 
 	async changeJob(jobId: string, action: 'stop' | 'retry'): Promise<void> {
 		await this.attempt(async () => void (await request(`/api/jobs/${jobId}`, { action })));
+	}
+
+	private inTurn(work: () => Promise<void>): Promise<boolean> {
+		const result = this.lastChange.then(() => this.attempt(work));
+		this.lastChange = result;
+		return result;
 	}
 
 	async attempt(work: () => Promise<void>): Promise<boolean> {

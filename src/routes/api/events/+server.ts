@@ -8,7 +8,7 @@ const HEARTBEAT_MS = 15_000;
 /** What happens, as server-sent events. */
 export const GET: RequestHandler = ({ request }) => {
 	const { queue } = getRuntime();
-	let end = () => {};
+	let end: () => void = () => undefined;
 	const stream = new ReadableStream<string>({
 		start(controller) {
 			const send = (event: AppEvent) => controller.enqueue(`data: ${JSON.stringify(event)}\n\n`);

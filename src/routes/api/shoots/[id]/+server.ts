@@ -4,4 +4,5 @@ import { answer } from '../../answer';
 import { Identity } from '../../identities';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = ({ params }) => answer(async () => loadShoot(getRuntime().database, Identity.parse(params.id)));
+export const GET: RequestHandler = ({ params }) =>
+	answer(async () => loadShoot(getRuntime().database, Identity.parse(params.id)));

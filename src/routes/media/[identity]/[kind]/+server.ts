@@ -4,8 +4,15 @@ import { getRuntime } from '$lib/server/runtime';
 import { refuse } from '../../../api/answer';
 import type { RequestHandler } from './$types';
 
-const Wanted = z.object({ identity: z.string().regex(/^[0-9a-f]{32}$/, 'There is no such file.'), kind: z.enum(['peaks', 'listening', 'proxy']) });
-const FILES = { peaks: ['peaks.s16', 'application/octet-stream'], listening: ['listening.s16', 'application/octet-stream'], proxy: ['proxy.mp4', 'video/mp4'] } as const;
+const Wanted = z.object({
+	identity: z.string().regex(/^[0-9a-f]{32}$/, 'There is no such file.'),
+	kind: z.enum(['peaks', 'listening', 'proxy'])
+});
+const FILES = {
+	peaks: ['peaks.s16', 'application/octet-stream'],
+	listening: ['listening.s16', 'application/octet-stream'],
+	proxy: ['proxy.mp4', 'video/mp4']
+} as const;
 
 /** What was made of a file for the page: its peaks, its listening sound, its small picture. */
 export const GET: RequestHandler = async ({ params, request }) => {

@@ -6,7 +6,8 @@ import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = ({ params }) => answer(async () => listEdits(getRuntime().database, Identity.parse(params.id)));
+export const GET: RequestHandler = ({ params }) =>
+	answer(async () => listEdits(getRuntime().database, Identity.parse(params.id)));
 
 export const POST: RequestHandler = ({ params, request }) =>
 	answer(async () => {

@@ -8,7 +8,8 @@ import type { RequestHandler } from './$types';
 
 const NewHandOff = z.object({ kind: z.literal('otio'), lineUpId: z.uuid() });
 
-export const GET: RequestHandler = ({ params }) => answer(async () => listHandOffs(getRuntime(), Identity.parse(params.id)));
+export const GET: RequestHandler = ({ params }) =>
+	answer(async () => listHandOffs(getRuntime(), Identity.parse(params.id)));
 
 export const POST: RequestHandler = ({ params, request }) =>
 	answer(async () => {

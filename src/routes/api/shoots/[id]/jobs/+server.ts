@@ -12,7 +12,8 @@ const NewJob = z.discriminatedUnion('kind', [
 	z.object({ kind: z.literal('render'), lineUpId: z.uuid() })
 ]);
 
-export const GET: RequestHandler = ({ params }) => answer(async () => getRuntime().queue.list(Identity.parse(params.id)));
+export const GET: RequestHandler = ({ params }) =>
+	answer(async () => getRuntime().queue.list(Identity.parse(params.id)));
 
 export const POST: RequestHandler = ({ params, request }) =>
 	answer(async () => {
@@ -22,5 +23,12 @@ export const POST: RequestHandler = ({ params, request }) =>
 		await loadShoot(runtime.database, shootId);
 		if (wanted.kind === 'render') return { id: await orderMovie(runtime, shootId, wanted.lineUpId) };
 		if (wanted.kind === 'gather') return { id: await runtime.queue.add(shootId, 'gather', 'Reading the files') };
-		return { id: await runtime.queue.add(shootId, 'line-up', 'Lining up', wanted.reference ? { reference: wanted.reference } : {}) };
+		return {
+			id: await runtime.queue.add(
+				shootId,
+				'line-up',
+				'Lining up',
+				wanted.reference ? { reference: wanted.reference } : {}
+			)
+		};
 	}, 202);

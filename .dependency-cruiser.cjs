@@ -1,0 +1,80 @@
+/**
+ * Imports go one way: routes → interface, server, core; interface → core; command line and server → core; core → nothing.
+ * Within the core a folder imports only from those before it in this list.
+ */
+const CORE_ORDER = ['time', 'signal', 'devices', 'features', 'match', 'solve', 'sound', 'shoot', 'program', 'exchange'];
+const TESTS = '\\.test\\.ts$';
+
+/** @type {import('dependency-cruiser').IConfiguration} */
+module.exports = {
+	forbidden: [
+		{ name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+		{
+			name: 'known-modules-only',
+			severity: 'error',
+			from: {},
+			to: { couldNotResolve: true, pathNot: '^(\\$app|\\$env|\\./\\$types|\\.svelte-kit)|\\?worker$' }
+		},
+		{
+			name: 'core-is-pure',
+			comment: 'The core imports nothing but itself.',
+			severity: 'error',
+			from: { path: '^src/lib/core', pathNot: TESTS },
+			to: { pathNot: '^src/lib/core' }
+		},
+		...CORE_ORDER.map((folder, index) => ({
+			name: `core-order-${folder}`,
+			severity: 'error',
+			from: { path: `^src/lib/core/${folder}/`, pathNot: TESTS },
+			to: { path: `^src/lib/core/(${CORE_ORDER.slice(index + 1).join('|') || '-'})/` }
+		})),
+		{
+			name: 'core-folders-are-listed',
+			severity: 'error',
+			from: {},
+			to: { path: '^src/lib/core/', pathNot: `^src/lib/core/(${CORE_ORDER.join('|')})/` }
+		},
+		{
+			name: 'server-knows-no-page',
+			severity: 'error',
+			from: { path: '^src/lib/server', pathNot: TESTS },
+			to: { path: '^(src/lib/ui|src/routes|cli|tests)|^\\$(app|env)' }
+		},
+		{
+			name: 'interface-knows-no-server',
+			severity: 'error',
+			from: { path: '^src/lib/ui', pathNot: TESTS },
+			to: { path: '^(src/lib/server|src/routes|cli|demo|tests)|^node:' }
+		},
+		{
+			name: 'command-line-knows-no-page',
+			severity: 'error',
+			from: { path: '^cli', pathNot: TESTS },
+			to: { path: '^(src/lib/ui|src/routes|tests)' }
+		},
+		{
+			name: 'demo-knows-only-the-core',
+			severity: 'error',
+			from: { path: '^demo', pathNot: TESTS },
+			to: { path: '^(src/(?!lib/core)|cli|tests)' }
+		},
+		{
+			name: 'routes-are-nobodys',
+			severity: 'error',
+			from: { pathNot: '^(src/routes|\\.svelte-kit)' },
+			to: { path: '^src/routes' }
+		}
+	],
+	options: {
+		doNotFollow: { path: 'node_modules' },
+		exclude: { path: '^(build|\\.svelte-kit|data|demo/media)' },
+		tsPreCompilationDeps: true,
+		tsConfig: { fileName: 'tsconfig.json' },
+		webpackConfig: { fileName: 'tests/support/import-aliases.cjs' },
+		enhancedResolveOptions: {
+			extensions: ['.ts', '.js', '.mjs', '.cjs', '.svelte', '.svelte.ts', '.d.ts'],
+			exportsFields: ['exports'],
+			conditionNames: ['import', 'svelte', 'node', 'default']
+		}
+	}
+};

@@ -1,0 +1,43 @@
+# What both ./start and ./test need before they can begin. Sourced by them, from the project's root.
+
+need_node() {
+	command -v node >/dev/null || fail "Open Choir needs Node.js 20.19 or newer. Install it and start again."
+	node -e 'const [major, minor] = process.versions.node.split(".").map(Number); process.exit(major > 20 || (major === 20 && minor >= 19) ? 0 : 1)' ||
+		fail "Open Choir needs Node.js 20.19 or newer; this is $(node --version)."
+}
+
+need_packages() {
+	# npm writes node_modules/.package-lock.json last: it tells that an install was finished, and of what.
+	if [ ! -f node_modules/.package-lock.json ] || [ package-lock.json -nt node_modules/.package-lock.json ]; then
+		echo "Installing npm packages…" >&2
+		npm ci --no-audit --no-fund --loglevel=error >&2
+		touch node_modules/.package-lock.json
+	fi
+}
+
+# need_tools COMMAND:DEBIAN-PACKAGE…
+need_tools() {
+	local missing=() one
+	for one in "$@"; do command -v "${one%%:*}" >/dev/null || missing+=("${one#*:}"); done
+	[ ${#missing[@]} -gt 0 ] || return 0
+	mapfile -t missing < <(printf '%s\n' "${missing[@]}" | sort -u)
+	if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
+		echo "Installing ${missing[*]}…" >&2
+		{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"; } >/dev/null ||
+			fail "Could not install ${missing[*]}. Install it by hand and start again."
+	else
+		fail "Missing: ${missing[*]}. On Debian: sudo apt-get install ${missing[*]}. Then start again."
+	fi
+}
+
+need_build() {
+	local stamp=build/.built
+	if [ ! -f "$stamp" ] || [ -n "$(find src demo static package-lock.json svelte.config.js vite.config.ts vite.node.config.ts -newer "$stamp" -not -path 'demo/media/*' -print -quit)" ]; then
+		echo "Building…" >&2
+		local log
+		log=$(mktemp)
+		npm run --silent build >"$log" 2>&1 || { cat "$log" >&2; fail "The build failed; see above."; }
+		rm -f "$log"
+		touch "$stamp"
+	fi
+}

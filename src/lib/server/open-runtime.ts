@@ -1,0 +1,46 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pino } from 'pino';
+import { allowFolders } from './access/allowed-folders';
+import { createEnginePool } from './compute/engine-pool';
+import { lockDataFolder } from './db/data-lock';
+import { openDatabase } from './db/database';
+import { migrate } from './db/migrate';
+import { jobHandlers } from './jobs/job-handlers';
+import { createJobQueue } from './jobs/job-queue';
+import { openMediaCache } from './media/media-cache';
+import type { Runtime } from './runtime';
+import type { Settings } from './settings';
+import { ensureDemoShoot } from './shoots/demo-shoot';
+
+/** Opens everything, in the order it depends on each other. @throws DataLockedError, AccessError, DatabaseError */
+export async function openRuntime(settings: Settings): Promise<Runtime> {
+	const log = pino({ level: settings.logLevel });
+	const release = await lockDataFolder(settings.dataFolder);
+	const demoFolder = join(settings.dataFolder, 'demo');
+	await mkdir(demoFolder, { recursive: true });
+	const folders = await allowFolders([demoFolder, ...settings.mediaFolders]);
+	const database = openDatabase(join(settings.dataFolder, 'database'));
+	await migrate(database);
+	const pool = createEnginePool();
+	const cache = openMediaCache(join(settings.dataFolder, 'cache'));
+	const queue = createJobQueue(database, log);
+	const runtime: Runtime = {
+		settings,
+		log,
+		database,
+		queue,
+		pool,
+		cache,
+		folders,
+		async close() {
+			await queue.close();
+			await pool.close();
+			await database.close();
+			await release();
+		}
+	};
+	await queue.start(jobHandlers(runtime));
+	if (settings.demo) await ensureDemoShoot(runtime, demoFolder);
+	return runtime;
+}

@@ -1,0 +1,198 @@
+<script lang="ts">
+	import { AudioLines, Pin } from '@lucide/svelte';
+	import { Button, Progressbar } from 'flowbite-svelte';
+	import { strayWords } from '../controls/stray-words';
+	import {
+		countWords,
+		lengthWords,
+		millisecondsWords,
+		ppmWords,
+		timecodeWords,
+		timeLeftWords
+	} from '../controls/words';
+	import { useTransport } from '../playback/transport.svelte';
+	import { useShoot } from '../state/shoot-state.svelte';
+
+	const shoot = useShoot();
+	const transport = useTransport();
+
+	let wantedReference = $state('');
+
+	const running = $derived(shoot.runningJobs.find((job) => job.kind === 'line-up'));
+	const failed = $derived(
+		!running && shoot.jobs.find((job) => job.kind === 'line-up')?.state === 'failed'
+			? shoot.jobs.find((job) => job.kind === 'line-up')
+			: undefined
+	);
+	const reading = $derived(shoot.runningJobs.some((job) => job.kind === 'gather'));
+	const audible = $derived(
+		shoot.shoot.devices.filter((device) =>
+			shoot.shoot.clips.some((clip) => clip.deviceId === device.id && clip.parts[0]?.sound)
+		)
+	);
+	const allPlaced = $derived(shoot.shoot.clips.filter((clip) => clip.placement));
+	const worst = $derived(Math.max(0, ...shoot.placed.map((clip) => clip.placement.residualSeconds)));
+	const rates = $derived(shoot.placed.map((clip) => clip.placement.ratePpm));
+	const reference = $derived(
+		shoot.device(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId ?? '')
+	);
+
+	const METHODS = { audio: 'sound', 'sync point': 'sync point', hand: 'hand' } as const;
+</script>
+
+<div class="grid h-full min-h-0 grid-cols-[230px_minmax(0,1fr)_330px] gap-3">
+	<section class="panel flex min-h-0 flex-col gap-3 overflow-auto p-3" aria-label="Line up">
+		<Button
+			size="lg"
+			disabled={!!running || reading || shoot.shoot.clips.length === 0}
+			onclick={() => shoot.startJob({ kind: 'line-up', ...(wantedReference ? { reference: wantedReference } : {}) })}
+			data-testid="line-up"
+		>
+			<AudioLines size={20} class="mr-2" /> Line up by sound
+		</Button>
+		<label class="text-xs text-quiet">
+			Reference clock
+			<select
+				class="mt-1 w-full rounded-md border border-line bg-surface py-1 text-sm text-ink"
+				bind:value={wantedReference}
+			>
+				<option value="">the best recorder</option>
+				{#each audible as device (device.id)}<option value={device.id}>{device.badge} {device.name}</option>{/each}
+			</select>
+		</label>
+		{#if running}
+			<div data-testid="line-up-progress">
+				<p class="mb-1 text-sm">{running.message || 'Waiting for its turn'}</p>
+				<Progressbar progress={Math.round(running.share * 100)} size="h-1.5" />
+				<p class="mt-1 text-xs text-quiet">{Math.floor(running.share * 100)}% {timeLeftWords(running.secondsLeft)}</p>
+				<Button size="xs" color="alternative" class="mt-2" onclick={() => shoot.changeJob(running.id, 'stop')}
+					>Stop</Button
+				>
+			</div>
+		{:else if failed}
+			<p class="text-sm text-attention">{failed.error}</p>
+		{:else}
+			<p class="text-sm text-quiet">
+				Every clip is compared with those of other devices. What was set by hand stays where it is; what does not belong
+				is left out, with its reason.
+			</p>
+		{/if}
+	</section>
+
+	<section class="panel min-h-0 overflow-auto" aria-label="Placements">
+		<table class="w-full text-sm" data-testid="placements">
+			<thead class="sticky top-0 z-10 bg-surface text-left text-xs text-quiet">
+				<tr>
+					<th class="px-3 py-2 font-normal">Clip</th>
+					<th class="px-2 font-normal">Starts at</th>
+					<th class="px-2 font-normal">Length</th>
+					<th class="px-2 font-normal">Clock</th>
+					<th class="px-2 font-normal">By</th>
+					<th class="px-2 font-normal">Confidence</th>
+					<th class="px-2 font-normal">Residual</th>
+				</tr>
+			</thead>
+			<tbody>
+				{#each shoot.placed as clip (clip.id)}
+					{@const device = shoot.device(clip.deviceId)}
+					{@const { placement } = clip}
+					<tr
+						class="row border-t border-line"
+						class:chosen={clip.id === shoot.selectedClipId}
+						data-testid="placement"
+						data-clip={clip.name}
+						data-start={placement.startFlicks}
+						data-rate={placement.ratePpm}
+					>
+						<td class="px-3 py-1">
+							<button
+								class="flex items-center gap-1.5 text-left"
+								onclick={() => {
+									shoot.selectedClipId = clip.id;
+									transport.goTo(Math.ceil(placement.startFlicks));
+								}}
+							>
+								<span class="badge" style:--hue={shoot.hue(clip.deviceId)}>{device?.badge}</span>
+								<span class="max-w-48 truncate">{clip.name}</span>
+							</button>
+						</td>
+						<td class="times px-2">{timecodeWords(placement.startFlicks, shoot.shoot.rate)}</td>
+						<td class="times px-2">{lengthWords(clip.durationFlicks)}</td>
+						<td class="times px-2 whitespace-nowrap"
+							>{clip.deviceId === reference?.id ? 'reference' : ppmWords(placement.ratePpm)}</td
+						>
+						<td class="px-2 whitespace-nowrap"
+							>{METHODS[placement.method]}{#if placement.byHand}<Pin
+									size={12}
+									class="ml-1 inline text-accent"
+									aria-label="set by hand"
+								/>{/if}</td
+						>
+						<td class="times px-2" class:text-attention={placement.confidence < 0.9}
+							>{placement.confidence < 0.9
+								? `${(placement.confidence * 100).toFixed(0)}% doubtful`
+								: `${(placement.confidence * 100).toFixed(1)}%`}</td
+						>
+						<td class="times px-2 whitespace-nowrap"
+							>{placement.method === 'audio' ? millisecondsWords(placement.residualSeconds) : '–'}</td
+						>
+					</tr>
+				{:else}
+					<tr
+						><td class="p-6 text-quiet" colspan="7"
+							>Nothing is placed yet. One press of the button listens to all clips and finds where they belong.</td
+						></tr
+					>
+				{/each}
+			</tbody>
+		</table>
+	</section>
+
+	<section class="panel flex min-h-0 flex-col gap-3 overflow-auto p-3" aria-label="Verdict">
+		{#if allPlaced.length > 0}
+			<p class="font-title text-base" data-testid="verdict">
+				{allPlaced.length} of {countWords(shoot.shoot.clips.length, 'clip')} placed{shoot.shoot.lineUps.length > 1
+					? ` in ${shoot.shoot.lineUps.length} line-ups`
+					: ''}.
+			</p>
+			<p class="text-sm">
+				Worst residual {millisecondsWords(worst)}. Clocks from {ppmWords(Math.min(...rates))} to {ppmWords(
+					Math.max(...rates)
+				)} against {reference?.name}. Drift is corrected everywhere.
+			</p>
+		{:else}
+			<p class="text-sm text-quiet">The verdict will stand here.</p>
+		{/if}
+		{#if shoot.strays.length > 0}
+			<h2 class="text-base text-attention">{countWords(shoot.strays.length, 'stray')}</h2>
+			<ul class="flex flex-col gap-3" data-testid="strays">
+				{#each shoot.strays as clip (clip.id)}
+					{@const device = shoot.device(clip.deviceId)}
+					{@const words = strayWords(clip.stray!)}
+					<li data-testid="stray" data-clip={clip.name} data-reason={clip.stray}>
+						<p class="flex items-center gap-1.5">
+							<span class="badge" style:--hue={shoot.hue(clip.deviceId)}>{device?.badge}</span><span
+								class="truncate font-semibold">{clip.name}</span
+							>
+						</p>
+						<p class="text-sm">{words.why} <span class="text-quiet">{words.next}</span></p>
+						{#if shoot.placed.length > 0}
+							<a
+								class="text-sm text-accent underline"
+								href="/shoots/{shoot.shootId}/prove"
+								onclick={() => (shoot.selectedClipId = clip.id)}>Mark a sync point in {clip.name}</a
+							>
+						{/if}
+					</li>
+				{/each}
+			</ul>
+		{/if}
+	</section>
+</div>
+
+<style>
+	.row:hover,
+	.chosen {
+		background: color-mix(in srgb, var(--accent-fill) 12%, transparent);
+	}
+</style>

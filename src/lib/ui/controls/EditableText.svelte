@@ -1,0 +1,52 @@
+<script lang="ts">
+	import { tick } from 'svelte';
+
+	/** Text that turns into a field when it is pressed; Enter keeps the change, Escape drops it. */
+	let {
+		value,
+		label,
+		maxlength = 100,
+		onchange,
+		class: extra = ''
+	}: { value: string; label: string; maxlength?: number; onchange: (value: string) => void; class?: string } = $props();
+
+	let editing = $state(false);
+	let draft = $state('');
+	let field = $state<HTMLInputElement>();
+
+	async function begin(): Promise<void> {
+		draft = value;
+		editing = true;
+		await tick();
+		field?.select();
+	}
+
+	function end(keep: boolean): void {
+		if (!editing) return;
+		editing = false;
+		const wanted = draft.trim();
+		if (keep && wanted && wanted !== value) onchange(wanted);
+	}
+</script>
+
+{#if editing}
+	<input
+		bind:this={field}
+		bind:value={draft}
+		{maxlength}
+		aria-label={label}
+		class="w-full min-w-0 rounded border border-line bg-surface px-1 py-0 text-sm {extra}"
+		onblur={() => end(true)}
+		onkeydown={(event) => {
+			if (event.key === 'Enter') end(true);
+			if (event.key === 'Escape') end(false);
+		}}
+	/>
+{:else}
+	<button
+		class="max-w-full cursor-text truncate rounded px-0.5 text-left hover:bg-ground {extra}"
+		title="{label}: press to change"
+		aria-label="{label}: {value}"
+		onclick={begin}>{value}</button
+	>
+{/if}

@@ -1,0 +1,154 @@
+<script lang="ts">
+	import { type Snippet, onMount, untrack } from 'svelte';
+	import { provideTransport, Transport } from '../playback/transport.svelte';
+	import Score from '../score/Score.svelte';
+	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
+	import { Listening, provideListening } from '../state/listening.svelte';
+	import { provideShoot, ShootState } from '../state/shoot-state.svelte';
+	import type { Stage } from '../state/stages';
+	import Header from './Header.svelte';
+	import { actOnKey } from './keys';
+	import KeysSheet from './KeysSheet.svelte';
+	import TransportBar from './TransportBar.svelte';
+
+	let { shootId, stage, children }: { shootId: string; stage: Stage; children: Snippet } = $props();
+
+	const shoot = new ShootState(untrack(() => shootId));
+	const transport = new Transport();
+	const listening = new Listening(shoot);
+	const view = new ScoreView();
+	provideShoot(shoot);
+	provideTransport(transport);
+	provideListening(listening);
+	provideScoreView(view);
+
+	let ready = $state(false);
+	let fault = $state<string>();
+	let help = $state(false);
+	let scoreShare = $state(Number(localStorage.getItem('open-choir.score-share') ?? 0.42));
+	let mainHeight = $state(0);
+	let sizing = $state(false);
+
+	onMount(() => {
+		shoot.open().then(
+			() => (ready = true),
+			(error: unknown) => (fault = error instanceof Error ? error.message : String(error))
+		);
+		return () => {
+			shoot.close();
+			void transport.close();
+		};
+	});
+
+	$effect(() => {
+		listening.stage = stage;
+	});
+	/** What the player plays; a new answer of the server with the same material must not interrupt it. */
+	const material = $derived(
+		ready
+			? JSON.stringify([
+					shoot.range,
+					shoot.placed.map((clip) => [
+						clip.id,
+						clip.placement.startFlicks,
+						clip.placement.ratePpm,
+						clip.parts.map((part) => [part.identity, part.sound?.listeningSamples])
+					])
+				])
+			: ''
+	);
+	$effect(() => {
+		if (material) untrack(() => transport.setMaterial(shoot.placed, shoot.range));
+	});
+	$effect(() => {
+		if (ready) transport.setHeard(listening.channels);
+	});
+
+	function keyDown(event: KeyboardEvent): void {
+		if (!ready || help) return;
+		actOnKey(event, { shoot, transport, view, stage, help: () => (help = true) });
+	}
+
+	/** A button that was clicked gives the keyboard back, so that Space plays; one reached by Tab keeps it. */
+	function afterClick(event: MouseEvent): void {
+		if (event.detail > 0 && document.activeElement instanceof HTMLButtonElement) document.activeElement.blur();
+	}
+
+	function resize(event: PointerEvent): void {
+		if (!sizing) return;
+		const bottom = (event.currentTarget as HTMLElement).parentElement!.getBoundingClientRect().bottom;
+		setShare((bottom - event.clientY) / mainHeight);
+	}
+
+	function setShare(share: number): void {
+		scoreShare = Math.max(0.2, Math.min(0.7, share));
+		localStorage.setItem('open-choir.score-share', `${scoreShare}`);
+	}
+
+	function resizeByKey(event: KeyboardEvent): void {
+		const step = event.key === 'ArrowUp' ? 0.03 : event.key === 'ArrowDown' ? -0.03 : 0;
+		if (step === 0) return;
+		event.preventDefault();
+		event.stopPropagation();
+		setShare(scoreShare + step);
+	}
+</script>
+
+<svelte:window onkeydown={keyDown} onclick={afterClick} />
+
+{#if fault}
+	<main class="m-auto max-w-lg p-10">
+		<h1 class="text-2xl">This shoot could not be opened</h1>
+		<p class="mt-3 text-attention">{fault}</p>
+		<p class="mt-3"><a class="text-accent underline" href="/">All shoots</a></p>
+	</main>
+{:else if !ready}
+	<main class="grid h-full place-content-center text-quiet">Opening the shoot…</main>
+{:else}
+	<div class="flex h-full flex-col overflow-hidden">
+		<Header {stage} onhelp={() => (help = true)} />
+		{#if shoot.problem}
+			<div class="flex items-center gap-3 border-b border-line bg-surface px-3 py-1 text-attention" role="alert">
+				<span class="flex-1">{shoot.problem}</span>
+				<button class="text-accent underline" onclick={() => (shoot.problem = undefined)}>Close</button>
+			</div>
+		{/if}
+		<div class="flex min-h-0 flex-1 flex-col" bind:clientHeight={mainHeight}>
+			<main class="min-h-0 flex-1 overflow-auto p-3" aria-label="Bench">{@render children()}</main>
+			<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+			<div
+				class="splitter"
+				role="separator"
+				aria-orientation="horizontal"
+				aria-label="Height of the score"
+				aria-valuenow={Math.round(scoreShare * 100)}
+				tabindex="0"
+				onpointerdown={(event) => {
+					event.currentTarget.setPointerCapture(event.pointerId);
+					sizing = true;
+				}}
+				onpointermove={resize}
+				onpointerup={() => (sizing = false)}
+				onkeydown={resizeByKey}
+			></div>
+			<TransportBar />
+			<div class="shrink-0" style:height="{Math.round(mainHeight * scoreShare) - 40}px"><Score /></div>
+		</div>
+	</div>
+	<KeysSheet bind:open={help} />
+{/if}
+
+<style>
+	.splitter {
+		height: 5px;
+		margin-bottom: -2px;
+		cursor: ns-resize;
+		touch-action: none;
+		flex-shrink: 0;
+		z-index: 1;
+	}
+	.splitter:hover,
+	.splitter:focus-visible {
+		background: var(--accent-fill);
+	}
+</style>

@@ -1,0 +1,159 @@
+import { flicksToVideoFrame, FLICKS_PER_SECOND, videoFrameToFlicks } from '../../core/time/flicks';
+import { toTimeline } from '../../core/shoot/shoot';
+import type { Transport } from '../playback/transport.svelte';
+import type { ScoreView } from '../score/score-view.svelte';
+import type { ShootState } from '../state/shoot-state.svelte';
+import type { Stage } from '../state/stages';
+
+export interface KeyContext {
+	readonly shoot: ShootState;
+	readonly transport: Transport;
+	readonly view: ScoreView;
+	readonly stage: Stage;
+	help(): void;
+}
+
+/** The sheet of keys: what is shown and what is done must stay one. */
+export const KEY_SHEET: readonly { readonly keys: string; readonly does: string }[] = [
+	{ keys: 'Space', does: 'Play or pause' },
+	{ keys: '← →', does: 'One frame back or on; with Shift ten' },
+	{ keys: 'Home  End', does: 'To the beginning, to the end' },
+	{ keys: ', .', does: 'To the sharp sound before or after (of the selected clip, or of all)' },
+	{ keys: '+ −', does: 'Zoom the score about the playhead' },
+	{ keys: '0', does: 'Show the whole line-up' },
+	{ keys: '1 … 9', does: 'In Call: call this angle' },
+	{ keys: '[ ]', does: 'Move what is selected by a frame: the clip in Prove, the call in Call' },
+	{ keys: '{ }', does: 'In Prove: move the selected clip by one sample' },
+	{ keys: 'Delete', does: 'In Call: drop the selected call' },
+	{ keys: 'Ctrl Z', does: 'Undo; with Shift redo' },
+	{ keys: '?', does: 'This sheet' }
+];
+
+/** Carries out what a key stands for; leaves alone what belongs to a field or a control. */
+export function actOnKey(event: KeyboardEvent, context: KeyContext): void {
+	const target = event.target as HTMLElement;
+	if (target.closest('input:not([type="checkbox"]):not([type="range"]), textarea, select, [contenteditable], dialog'))
+		return;
+	const command = event.ctrlKey || event.metaKey;
+	if (command && event.key.toLowerCase() === 'z') {
+		event.preventDefault();
+		void (event.shiftKey ? context.shoot.redo() : context.shoot.undo());
+		return;
+	}
+	if (command || event.altKey) return;
+	// A control that was reached by Tab is worked by Space and Enter, a slider by arrows.
+	if ((event.key === ' ' || event.key === 'Enter') && target.closest('button, a, input, summary, [role="button"]'))
+		return;
+	if (event.key.startsWith('Arrow') && target.closest('input, [role="separator"], [role="menu"]')) return;
+	const action = actionFor(event, context);
+	if (!action) return;
+	event.preventDefault();
+	action();
+}
+
+function actionFor(
+	event: KeyboardEvent,
+	{ shoot, transport, view, stage, help }: KeyContext
+): (() => void) | undefined {
+	const whole = shoot.range.outFlicks - shoot.range.inFlicks;
+	switch (event.key) {
+		case ' ':
+			return () => void transport.toggle();
+		case 'ArrowLeft':
+		case 'ArrowRight': {
+			const frames = (event.key === 'ArrowLeft' ? -1 : 1) * (event.shiftKey ? 10 : 1);
+			return () => {
+				stepFrames(shoot, transport, frames);
+				view.reveal(transport.shownFlicks);
+			};
+		}
+		case 'Home':
+			return () => go(transport, view, shoot.range.inFlicks);
+		case 'End':
+			return () => go(transport, view, shoot.range.outFlicks);
+		case ',':
+		case '.':
+			return () => toSharpSound(shoot, transport, view, event.key === '.');
+		case '+':
+		case '=':
+			return () => view.zoom(1 / 1.6, view.x(transport.shownFlicks), whole);
+		case '-':
+			return () => view.zoom(1.6, view.x(transport.shownFlicks), whole);
+		case '0':
+			return () => view.fit(shoot.range.inFlicks, shoot.range.outFlicks);
+		case '[':
+		case ']':
+			return () => moveByFrame(shoot, stage, event.key === ']' ? 1 : -1);
+		case '{':
+		case '}':
+			return stage === 'prove'
+				? () => moveClip(shoot, ((event.key === '}' ? 1 : -1) * FLICKS_PER_SECOND) / 48_000)
+				: undefined;
+		case 'Delete':
+		case 'Backspace':
+			return stage === 'call' && shoot.selectedCallId
+				? () => void shoot.edit({ kind: 'drop-call', lineUpId: shoot.lineUpId, callId: shoot.selectedCallId })
+				: undefined;
+		case '?':
+			return help;
+	}
+	if (stage === 'call' && /^[1-9]$/.test(event.key)) {
+		const angle = shoot.angles[Number(event.key) - 1];
+		return angle && (() => void callAngle(shoot, transport, angle.id));
+	}
+	return undefined;
+}
+
+/** Calls an angle at this very moment of the audio clock. */
+export async function callAngle(shoot: ShootState, transport: Transport, deviceId: string): Promise<void> {
+	if (!shoot.lineUpId) return;
+	await shoot.edit({ kind: 'call', lineUpId: shoot.lineUpId, atFlicks: Math.round(transport.now()), deviceId });
+}
+
+export function stepFrames(shoot: ShootState, transport: Transport, frames: number): void {
+	if (transport.playing) transport.pause();
+	const { rate } = shoot.shoot;
+	transport.goTo(videoFrameToFlicks(flicksToVideoFrame(transport.shownFlicks, rate) + frames, rate));
+}
+
+function go(transport: Transport, view: ScoreView, flicks: number): void {
+	transport.goTo(flicks);
+	view.reveal(flicks);
+}
+
+/** Times on the line-up of the sharp sounds of the selected clip, else of all. */
+export function sharpSoundTimes(shoot: ShootState): readonly number[] {
+	const selected = shoot.placed.filter((clip) => clip.id === shoot.selectedClipId && clip.sharpSounds.length > 0);
+	const clips = selected.length > 0 ? selected : shoot.placed;
+	return clips
+		.flatMap((clip) => clip.sharpSounds.map((flicks) => toTimeline(clip.placement, flicks)))
+		.sort((a, b) => a - b);
+}
+
+/** Sharp sounds nearer than this are one and the same, heard by several. */
+const SAME_SOUND_FLICKS = FLICKS_PER_SECOND / 20;
+
+export function toSharpSound(shoot: ShootState, transport: Transport, view: ScoreView, onwards: boolean): void {
+	const at = transport.shownFlicks;
+	const times = sharpSoundTimes(shoot);
+	const next = onwards
+		? times.find((time) => time > at + SAME_SOUND_FLICKS)
+		: times.findLast((time) => time < at - SAME_SOUND_FLICKS);
+	if (next !== undefined) go(transport, view, Math.round(next));
+}
+
+function moveByFrame(shoot: ShootState, stage: Stage, frames: number): void {
+	const { rate } = shoot.shoot;
+	if (stage === 'prove') moveClip(shoot, videoFrameToFlicks(frames, rate));
+	if (stage !== 'call') return;
+	void shoot.edit(() => {
+		const shot = shoot.shots.find((one) => one.callId === shoot.selectedCallId);
+		const atFlicks = shot && videoFrameToFlicks(flicksToVideoFrame(shot.inFlicks, rate) + frames, rate);
+		return shot && { kind: 'move-call', lineUpId: shoot.lineUpId, callId: shot.callId, atFlicks };
+	});
+}
+
+function moveClip(shoot: ShootState, byFlicks: number): void {
+	const clip = shoot.selectedClip;
+	if (clip?.placement) void shoot.edit({ kind: 'move-clip', clipId: clip.id, byFlicks: Math.round(byFlicks) });
+}

@@ -1,0 +1,72 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import type { Clip } from '../../core/shoot/shoot';
+	import type { WallMessage } from './wall-messages';
+	import WallWorker from './wall.worker?worker';
+
+	/** The picture of one clip at a media time of its own, whether it has a place on the line-up or not. */
+	let { clip, mediaFlicks, aspect }: { clip: Clip; mediaFlicks: number; aspect: number } = $props();
+
+	let canvas = $state<HTMLCanvasElement>();
+	let worker = $state.raw<Worker>();
+	let width = $state(0);
+	let height = $state(0);
+
+	const ready = $derived(clip.parts.some((part) => part.picture?.proxyReady));
+	const cell = $derived.by(() => {
+		const w = Math.min(width, height * aspect);
+		return { width: w, height: w / aspect };
+	});
+
+	function send(message: WallMessage, transfer: Transferable[] = []): void {
+		worker?.postMessage(message, transfer);
+	}
+
+	onMount(() => {
+		if (!canvas || typeof VideoDecoder === 'undefined') return;
+		const made = new WallWorker();
+		worker = made;
+		const offscreen = canvas.transferControlToOffscreen();
+		send({ kind: 'canvas', canvas: offscreen }, [offscreen]);
+		return () => made.terminate();
+	});
+
+	$effect(() => {
+		if (!worker || cell.width <= 0) return;
+		const ratio = devicePixelRatio;
+		const [w, h] = [Math.round(cell.width * ratio), Math.round(cell.height * ratio)];
+		send({ kind: 'size', width: w, height: h, tiles: [{ deviceId: clip.deviceId, x: 0, y: 0, width: w, height: h }] });
+	});
+	$effect(() =>
+		send({
+			kind: 'files',
+			files: clip.parts.flatMap((part) =>
+				part.picture?.proxyReady
+					? [
+							{
+								identity: part.identity,
+								deviceId: clip.deviceId,
+								firstPictureFlicks: part.offsetFlicks + part.picture.startFlicks,
+								endFlicks: part.offsetFlicks + part.durationFlicks,
+								rateFactor: 1
+							}
+						]
+					: []
+			)
+		})
+	);
+	$effect(() => send({ kind: 'clock', anchor: { playing: false, flicks: mediaFlicks, atMs: 0 } }));
+</script>
+
+<div class="relative h-full w-full overflow-hidden" bind:clientWidth={width} bind:clientHeight={height}>
+	<canvas
+		bind:this={canvas}
+		style:width="{cell.width}px"
+		style:height="{cell.height}px"
+		aria-label="Picture of {clip.name}"
+		data-testid="clip-picture"
+	></canvas>
+	{#if !ready}<span class="absolute inset-0 grid place-content-center text-quiet"
+			>{clip.parts.some((part) => part.picture) ? 'The picture is being prepared.' : 'This clip has no picture.'}</span
+		>{/if}
+</div>
