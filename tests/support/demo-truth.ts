@@ -21,13 +21,19 @@ function airDelay(device: DevicePlan): readonly [number, number] {
 	return device.microphones.length === 0 ? [0, 0] : [Math.min(...delays), Math.max(...delays)];
 }
 
+/**
+ * The AC-3 encoder puts 256 samples of its own before the sound (A/52, from memory; ffprobe shows the picture starting
+ * that much later). They are presented, so media time 0 lies before what the generator calls the clip's start.
+ */
+const AC3_PRIMING_SECONDS = 256 / 48_000;
+
 /** The demo generator's own knowledge of where everything lies. */
 export function demoTruth(): readonly TrueClip[] {
 	return DEVICES.flatMap((device) =>
 		device.clips.map((clip) => ({
 			path: clip.path,
 			device: device.folder,
-			clockStartSeconds: clip.startSeconds,
+			clockStartSeconds: clip.startSeconds - (clip.path.endsWith('.MTS') ? AC3_PRIMING_SECONDS : 0),
 			ratePpm: (clockRateFactor(device) - 1) * 1e6,
 			airDelaySeconds: airDelay(device)
 		}))

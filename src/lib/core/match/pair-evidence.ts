@@ -1,5 +1,6 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
 import type { FftProvider } from '../signal/fft';
+import { type ClockSlope, clockSlope } from './clock-slope';
 import { commonShape } from './common-shape';
 import { type Line, robustLine } from './robust-line';
 import { sharpPeak, windowCorrelation } from './window-correlation';
@@ -15,10 +16,8 @@ export interface SharedMoment {
 export interface PairEvidence {
 	/** Lag at the middle of the overlap, positive when b starts after a. */
 	readonly lagSeconds: number;
-	/** How much faster time passes in b than in a, in ppm: a's clock rate less b's. */
-	readonly rateDifferencePpm: number;
-	/** Whether the overlap is long enough to tell the rate. */
-	readonly tellsRate: boolean;
+	/** How much faster time passes in b than in a: a's clock rate less b's. Nothing where the overlap does not tell. */
+	readonly rate?: { readonly differencePpm: number; readonly deviationPpm: number };
 	readonly overlapSeconds: number;
 	/** Windows with sound on both sides, and those of them that agree on one line. */
 	readonly windows: number;
@@ -57,6 +56,14 @@ const LEAST_INLIER_SHARE = 0.25;
 /** Rates are told from overlaps of this length on: 1 ms of scatter is then 50 ppm. */
 const RATE_OVERLAP_SECONDS = 20;
 const LEAST_OVERLAP_SECONDS = 1.2;
+/** From shorter overlaps a slope would be known no better than clocks are guessed. */
+const SLOPE_OVERLAP_SECONDS = 9;
+const LONGEST_SLOPE_WINDOW_SECONDS = 2.5;
+const MOST_SLOPE_WINDOWS = 120;
+/** Talkers differ by their ways through the air: 24 ms are 8 m. */
+const SLOPE_REACH_SECONDS = 0.024;
+/** How far the first line's slope may be off. */
+const SLOPE_SEARCH = 150e-6;
 
 interface Passage {
 	readonly aFrom: number;
@@ -107,11 +114,11 @@ export function pairEvidence(
 	const line = refine(a, b, lagSeconds, middle, first, passages, provider, overlapSeconds) ?? first;
 	if (line.inliers < LEAST_INLIERS || line.inliers < LEAST_INLIER_SHARE * passages.length) return undefined;
 
+	const slope = slopeBetween(a, b, { overlapFrom, overlapSeconds, lagSeconds, line: line.line }, provider);
 	const shift = line.line.intercept;
 	return {
 		lagSeconds: lagSeconds - shift,
-		rateDifferencePpm: line.line.slope * 1e6,
-		tellsRate: overlapSeconds >= RATE_OVERLAP_SECONDS,
+		...(slope ? { rate: { differencePpm: slope.slope * 1e6, deviationPpm: slope.deviation * 1e6 } } : {}),
 		overlapSeconds,
 		windows: passages.length,
 		inliers: line.inliers,
@@ -119,6 +126,48 @@ export function pairEvidence(
 		strength: stacked.strength,
 		moments: line.moments
 	};
+}
+
+interface Overlap {
+	readonly overlapFrom: number;
+	readonly overlapSeconds: number;
+	readonly lagSeconds: number;
+	/** Place of b's sound against the lag, about the middle of the overlap. */
+	readonly line: { readonly intercept: number; readonly slope: number };
+}
+
+/** The clocks' difference from many windows so short that one talker fills each. */
+function slopeBetween(
+	a: Float32Array,
+	b: Float32Array,
+	overlap: Overlap,
+	provider: FftProvider
+): ClockSlope | undefined {
+	const { overlapFrom, overlapSeconds, lagSeconds, line } = overlap;
+	if (overlapSeconds < SLOPE_OVERLAP_SECONDS) return undefined;
+	const rate = ANALYSIS_SAMPLE_RATE;
+	const windowSeconds = Math.min(LONGEST_SLOPE_WINDOW_SECONDS, overlapSeconds / 12);
+	const count = Math.min(MOST_SLOPE_WINDOWS, Math.floor((1.5 * overlapSeconds) / windowSeconds));
+	const length = Math.floor(windowSeconds * rate);
+	const reach = Math.ceil(SLOPE_REACH_SECONDS * rate);
+	const aStep = 1 / (1 + line.slope);
+	const middle = overlapFrom + overlapSeconds / 2;
+	const times: number[] = [];
+	const lags: number[] = [];
+	for (let k = 0; k < count; k++) {
+		const centre = overlapFrom + windowSeconds / 2 + ((overlapSeconds - windowSeconds) * k) / (count - 1);
+		const expected = centre - lagSeconds + line.intercept + line.slope * (centre - middle);
+		const bFrom = Math.round(expected * rate - length / 2);
+		const aCentre = centre + ((bFrom + length / 2) / rate - expected) * aStep;
+		const row = windowCorrelation(a, aCentre * rate - (length / 2) * aStep, aStep, b, bFrom, length, reach, provider);
+		if (!row) continue;
+		const peak = sharpPeak(row, reach, reach);
+		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
+		times.push(aCentre - middle);
+		lags.push((peak.index - reach) / rate);
+	}
+	const left = clockSlope(times, lags, Math.max(1, RATE_OVERLAP_SECONDS / overlapSeconds) * SLOPE_SEARCH);
+	return left && { ...left, slope: left.slope + line.slope };
 }
 
 interface Stacked {

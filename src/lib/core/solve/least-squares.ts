@@ -4,6 +4,8 @@ export interface Equation {
 	readonly value: number;
 	/** One over the variance of the value. */
 	readonly weight: number;
+	/** Whether the value may be plainly wrong: then it loses its weight where the others speak against it. */
+	readonly doubtful?: boolean;
 }
 
 /**
@@ -23,6 +25,31 @@ export function leastSquares(unknowns: number, equations: readonly Equation[]): 
 	}
 	factor(matrix, unknowns);
 	return substitute(matrix, right, unknowns);
+}
+
+/** Beyond this many standard deviations a doubtful value is more likely wrong than inaccurate. */
+const DOUBT_DEVIATIONS = 2.5;
+const ROUNDS = 8;
+
+/**
+ * Like `leastSquares`, but doubtful equations that most others contradict end with next to no weight: weighted again
+ * and again by 1 / (1 + (r / 2.5)²)², r in standard deviations (Geman and McClure 1987; memory).
+ * @throws RangeError the equations leave an unknown open
+ */
+export function robustLeastSquares(unknowns: number, equations: readonly Equation[]): Float64Array {
+	let x = leastSquares(unknowns, equations);
+	if (!equations.some((equation) => equation.doubtful)) return x;
+	for (let round = 0; round < ROUNDS; round++) {
+		const current = x;
+		const weighed = equations.map((equation) => {
+			if (!equation.doubtful) return equation;
+			const off = equation.terms.reduce((sum, [unknown, p]) => sum + p * current[unknown]!, -equation.value);
+			const deviations = (Math.abs(off) * Math.sqrt(equation.weight)) / DOUBT_DEVIATIONS;
+			return { ...equation, weight: equation.weight / (1 + deviations * deviations) ** 2 };
+		});
+		x = leastSquares(unknowns, weighed);
+	}
+	return x;
 }
 
 function factor(matrix: Float64Array, n: number): void {

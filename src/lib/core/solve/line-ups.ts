@@ -1,5 +1,5 @@
 import type { PairEvidence } from '../match/pair-evidence';
-import { type Equation, leastSquares } from './least-squares';
+import { type Equation, robustLeastSquares } from './least-squares';
 
 export const STRAY_REASONS = [
 	'no sound stream',
@@ -55,8 +55,11 @@ export interface Solution {
 const MOST_RESIDUAL_SECONDS = 0.04;
 /** Crystal clocks are within this of each other as a rule (one standard deviation, common practice). */
 const CLOCK_DEVIATION_PPM = 40;
-/** Windows scatter at least this much, whatever their number: rooms decide, not the arithmetic. */
-const LEAST_SCATTER_SECONDS = 0.3e-3;
+/**
+ * Where two clips meet depends on who spoke at the time: talkers sit metres apart, and no number of windows averages
+ * that out (one standard deviation; 0.7 m of air, common practice).
+ */
+const GEOMETRY_SECONDS = 2e-3;
 /** Two clips of one device may touch, not lie over each other. */
 const MOST_OWN_OVERLAP_SECONDS = 0.3;
 
@@ -187,22 +190,12 @@ function solveGroup(group: readonly SolvableClip[], pairs: readonly LinkedPair[]
 			weight: device === referenceDevice ? 1e6 : 1 / CLOCK_DEVIATION_PPM ** 2
 		});
 	}
-	for (const { a, b, evidence } of pairs) {
-		const scatter = Math.max(LEAST_SCATTER_SECONDS, evidence.residualSeconds);
-		for (const moment of evidence.moments) {
-			equations.push({
-				terms: [
-					[clipIndex.get(a)!, 1],
-					[clipIndex.get(b)!, -1],
-					[rateIndex.get(deviceOf.get(a)!)!, moment.aSeconds * 1e-6],
-					[rateIndex.get(deviceOf.get(b)!)!, -moment.bSeconds * 1e-6]
-				],
-				value: moment.bSeconds - moment.aSeconds,
-				weight: moment.weight / scatter ** 2
-			});
-		}
+	for (const pair of pairs) {
+		const [startA, startB] = [clipIndex.get(pair.a)!, clipIndex.get(pair.b)!];
+		const [rateA, rateB] = [rateIndex.get(deviceOf.get(pair.a)!)!, rateIndex.get(deviceOf.get(pair.b)!)!];
+		equations.push(...pairEquations(pair.evidence, startA, startB, rateA, rateB));
 	}
-	const x = leastSquares(group.length + devices.length, equations);
+	const x = robustLeastSquares(group.length + devices.length, equations);
 	const bare = new Map(
 		group.map((clip, index) => [
 			clip.id,
@@ -216,6 +209,50 @@ function solveGroup(group: readonly SolvableClip[], pairs: readonly LinkedPair[]
 		])
 	);
 	return new Map([...bare].map(([id, placement]) => [id, { ...placement, ...judged(id, pairs, bare) }]));
+}
+
+/**
+ * What a pair says of two clips: that both heard the same at the mean of their shared moments, and how their clocks
+ * differ. The moments' own slope is left out: it leans with who speaks when (see clock-slope).
+ */
+function pairEquations(
+	evidence: PairEvidence,
+	startA: number,
+	startB: number,
+	rateA: number,
+	rateB: number
+): readonly Equation[] {
+	let [weight, aSeconds, bSeconds] = [0, 0, 0];
+	for (const moment of evidence.moments) {
+		weight += moment.weight;
+		aSeconds += moment.weight * moment.aSeconds;
+		bSeconds += moment.weight * moment.bSeconds;
+	}
+	if (weight === 0) return [];
+	aSeconds /= weight;
+	bSeconds /= weight;
+	const meeting: Equation = {
+		terms: [
+			[startA, 1],
+			[startB, -1],
+			[rateA, aSeconds * 1e-6],
+			[rateB, -bSeconds * 1e-6]
+		],
+		value: bSeconds - aSeconds,
+		weight: 1 / (GEOMETRY_SECONDS ** 2 + evidence.residualSeconds ** 2 / weight)
+	};
+	if (!evidence.rate) return [meeting];
+	const { differencePpm, deviationPpm } = evidence.rate;
+	const clocks: Equation = {
+		terms: [
+			[rateA, 1],
+			[rateB, -1]
+		],
+		value: differencePpm,
+		weight: 1 / deviationPpm ** 2,
+		doubtful: true
+	};
+	return [meeting, clocks];
 }
 
 function judged(

@@ -184,8 +184,8 @@ function nextLetter(badge: string): string {
 	return badge < 'Z' ? String.fromCharCode(badge.charCodeAt(0) + 1) : `${badge}A`;
 }
 
-/** "camera-a" is written "Camera a"; the editor gives the real name. */
+/** "camera-a" is written "Camera A"; the editor gives the real name. */
 function deviceName(folder: string): string {
-	const words = folder.replace(/[-_]+/g, ' ').trim() || folder;
+	const words = (folder.replace(/[-_]+/g, ' ').trim() || folder).replace(/(?<= )\p{L}$/u, (letter) => letter.toUpperCase());
 	return (words.charAt(0).toUpperCase() + words.slice(1)).slice(0, 100);
 }

@@ -110,7 +110,7 @@
 										value={device.badge}
 										label="Badge of {device.name}"
 										maxlength={3}
-										class="w-8 text-center hover:bg-transparent"
+										class="hover:bg-transparent {device.badge.length > 1 ? '' : 'w-[1.2em] text-center'}"
 										onchange={(badge) => shoot.edit({ kind: 'set-badge', deviceId: device.id, badge })}
 									/>
 								</span>
