@@ -4,8 +4,6 @@ import { type FftProvider, fftSizeFor } from '../signal/fft';
 /** Lowest and highest frequency that may speak: rumble and the edge of the decoder's filter may not. */
 const LOWEST_HZ = 120;
 const HIGHEST_HZ = 3_700;
-/** 1 would be the full phase transform; a little softer keeps more windows below -15 dB. */
-const WHITENING = 0.85;
 
 /**
  * Whitened cross-correlation of one passage, over lags of ± `reach` samples about the expected one.
@@ -53,8 +51,9 @@ export function windowCorrelation(
 function fillTapered(target: Float32Array, samples: Float32Array, from: number, step: number, length: number): number {
 	const taper = Math.floor(length / 8);
 	let power = 0;
+	const plain = step === 1 && Number.isInteger(from);
 	for (let i = 0; i < length; i++) {
-		const value = cubicAt(samples, from + i * step);
+		const value = plain ? (samples[from + i] ?? 0) : cubicAt(samples, from + i * step);
 		const edge = Math.min(i, length - 1 - i);
 		target[i] = edge < taper ? value * (0.5 - 0.5 * Math.cos((Math.PI * edge) / taper)) : value;
 		power += value * value;
@@ -86,7 +85,10 @@ function cubicAt(samples: Float32Array, position: number): number {
 	return p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)));
 }
 
-/** conj(x) * y over its magnitude to the power of `WHITENING`, within the band that may speak; into y. */
+/**
+ * conj(x) * y over its magnitude to the power of 7/8, within the band that may speak; into y. The power of 1 would be
+ * the full phase transform; a little softer keeps more windows below -15 dB. Three roots are far quicker than a power.
+ */
 function whitenedProduct(x: Float32Array, y: Float32Array, size: number): void {
 	const lowest = Math.round((LOWEST_HZ * size) / ANALYSIS_SAMPLE_RATE);
 	const highest = Math.round((HIGHEST_HZ * size) / ANALYSIS_SAMPLE_RATE);
@@ -101,8 +103,9 @@ function whitenedProduct(x: Float32Array, y: Float32Array, size: number): void {
 		}
 		const re = x[i]! * y[i]! + x[i + 1]! * y[i + 1]!;
 		const im = x[i]! * y[i + 1]! - x[i + 1]! * y[i]!;
-		const magnitude = Math.sqrt(re * re + im * im);
-		const scale = magnitude > 1e-20 ? magnitude ** -WHITENING : 0;
+		const half = Math.sqrt(Math.sqrt(re * re + im * im));
+		const quarter = Math.sqrt(half);
+		const scale = half > 1e-10 ? 1 / (half * quarter * Math.sqrt(quarter)) : 0;
 		y[i] = re * scale;
 		y[i + 1] = im * scale;
 	}

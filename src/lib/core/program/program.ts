@@ -108,14 +108,19 @@ export function anglesOf(shoot: Shoot, lineUpId: string): readonly string[] {
 /** A camera that runs for less than this share of the line-up is roaming: it does not hold up the beginning. */
 const ROAMING_SHARE = 0.5;
 
-/** Begins where all steady angles and the recorders exist, ends where the first of them ends; on the frame grid. */
+/**
+ * Begins where all steady angles and the master audio exist, ends where the first of them ends; on the frame grid.
+ * Recorders that nobody hears do not hold it up.
+ */
 export function rangeOfAllAngles(
 	shoot: Shoot,
 	lineUpId: string
 ): { readonly inFlicks: number; readonly outFlicks: number } {
 	const clips = placedClips(shoot, lineUpId);
 	const whole = extent(clips);
+	const heard = new Set(shoot.master.map((one) => one.deviceId));
 	const steady = shoot.devices
+		.filter((device) => device.kind === 'camera' || heard.has(device.id))
 		.map((device) => clips.filter((clip) => clip.deviceId === device.id))
 		.filter(
 			(own) =>

@@ -186,6 +186,8 @@ function nextLetter(badge: string): string {
 
 /** "camera-a" is written "Camera A"; the editor gives the real name. */
 function deviceName(folder: string): string {
-	const words = (folder.replace(/[-_]+/g, ' ').trim() || folder).replace(/(?<= )\p{L}$/u, (letter) => letter.toUpperCase());
+	const words = (folder.replace(/[-_]+/g, ' ').trim() || folder).replace(/(?<= )\p{L}$/u, (letter) =>
+		letter.toUpperCase()
+	);
 	return (words.charAt(0).toUpperCase() + words.slice(1)).slice(0, 100);
 }

@@ -174,8 +174,9 @@ async function storeSharpSounds(
 /** Room microphones are no voices: they are left out of the first proposal of a master. */
 const ROOM_NAMES = /room|amb|audience|saal|raum/i;
 
-/** A line-up without a program gets one, and a shoot without a master gets the reference recorder's voices. */
+/** A shoot without a master gets the reference recorder's voices, and a line-up without a program gets one. */
 async function beginPrograms(transaction: Queryable, shootId: string): Promise<void> {
+	await proposeMaster(transaction, await loadShoot(transaction, shootId));
 	const shoot = await loadShoot(transaction, shootId);
 	for (const lineUp of shoot.lineUps) {
 		const angles = anglesOf(shoot, lineUp.id);
@@ -191,20 +192,19 @@ async function beginPrograms(transaction: Queryable, shootId: string): Promise<v
 			[shootId, lineUp.id, range.inFlicks, first]
 		);
 	}
+}
+
+async function proposeMaster(transaction: Queryable, shoot: Shoot): Promise<void> {
 	const reference = shoot.devices.find((device) => device.id === shoot.lineUps[0]?.referenceDeviceId);
 	if (shoot.master.length > 0 || !reference) return;
-	const channels = Math.max(
-		0,
-		...shoot.clips
-			.filter((clip) => clip.deviceId === reference.id)
-			.flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0))
-	);
+	const own = shoot.clips.filter((clip) => clip.deviceId === reference.id);
+	const channels = Math.max(0, ...own.flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0)));
 	const all = Array.from({ length: channels }, (_, channel) => channel);
 	const voices = channels > 2 ? all.filter((channel) => !ROOM_NAMES.test(reference.channelNames[channel] ?? '')) : all;
 	for (const channel of voices.length > 0 ? voices : all) {
 		const pan = channels === 2 ? (channel === 0 ? -1 : 1) : 0;
 		await transaction.query('insert into master_channel (shoot_id, device_id, channel, pan) values ($1, $2, $3, $4)', [
-			shootId,
+			shoot.id,
 			reference.id,
 			channel,
 			pan

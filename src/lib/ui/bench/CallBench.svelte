@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { Scissors, Trash2 } from '@lucide/svelte';
 	import { Button } from 'flowbite-svelte';
+	import { onMount } from 'svelte';
 	import { lengthWords, timecodeWords } from '../controls/words';
 	import { callAngle } from '../frame/keys';
 	import Wall from '../playback/Wall.svelte';
@@ -14,6 +15,14 @@
 	const index = $derived(shoot.shots.findIndex((shot) => shot.callId === shoot.selectedCallId));
 	const selected = $derived(shoot.shots[index]);
 	const frame = $derived(videoFrameToFlicks(1, shoot.shoot.rate));
+
+	// Calls are made within the program: the work begins at its beginning, not before it.
+	onMount(() => {
+		const { program } = shoot;
+		const at = transport.shownFlicks;
+		if (program && !transport.playing && (at < program.inFlicks || at >= program.outFlicks))
+			transport.goTo(program.inFlicks);
+	});
 
 	function move(frames: number): void {
 		void shoot.edit(() => {

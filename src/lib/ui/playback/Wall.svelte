@@ -148,7 +148,7 @@
 	></canvas>
 	{#if airCell}
 		<div
-			class="pointer-events-none absolute rounded-md border border-line"
+			class="pointer-events-none absolute border border-line"
 			style:left="{airCell.x}px"
 			style:top="{airCell.y}px"
 			style:width="{airCell.width}px"
@@ -180,7 +180,7 @@
 			this={oncall ? 'button' : 'div'}
 			role={oncall ? undefined : 'group'}
 			type={oncall ? 'button' : undefined}
-			class="tile absolute rounded-md border text-left"
+			class="tile absolute rounded-b-md border text-left"
 			class:on-air={air && cell.deviceId === onAirId}
 			style:left="{cell.x}px"
 			style:top="{cell.y}px"

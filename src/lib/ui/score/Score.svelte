@@ -231,11 +231,11 @@
 		</p>
 	{:else}
 		<div class="flex min-h-0 flex-1 overflow-y-auto">
-			<div class="w-52 shrink-0 overflow-hidden border-r border-line">
+			<div class="w-60 shrink-0 overflow-hidden border-r border-line">
 				<div class="flex items-center gap-1 px-2 text-xs text-quiet" style:height="{RULER}px">
 					{#if hidden.size > 0}<button class="text-accent underline" onclick={() => (hidden = new Set())}
 							>Show {hidden.size} hidden</button
-						>{:else}{devices.length} devices{/if}
+						>{:else}<span class="whitespace-nowrap">{devices.length} lanes</span>{/if}
 					<span class="ml-auto flex gap-0.5">
 						<SmallButton label="Zoom out (−)" onclick={() => view.zoom(1.6, view.x(transport.shownFlicks), whole)}
 							>−</SmallButton
@@ -305,7 +305,7 @@
 		</div>
 		<StrayShelf />
 		<div class="flex shrink-0 items-stretch">
-			<div class="flex w-52 items-center gap-1 px-2 text-[11px] text-quiet"><Eye size={12} /> whole line-up</div>
+			<div class="flex w-60 items-center gap-1 px-2 text-[11px] text-quiet"><Eye size={12} /> whole line-up</div>
 			<!-- svelte-ignore a11y_no_static_element_interactions -->
 			<div
 				class="min-w-0 flex-1 cursor-pointer"

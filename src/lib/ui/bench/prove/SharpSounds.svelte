@@ -21,18 +21,20 @@
 		}
 		return grouped;
 	});
-	/** At head, middle and tail, what most devices heard. */
+	/** The first and the last event that two devices heard, and the one nearest to the middle: claps stand at the ends. */
 	const checks = $derived.by(() => {
-		const { inFlicks, outFlicks } = shoot.range;
-		return ['Head', 'Middle', 'Tail'].map((name, third) => {
-			const from = inFlicks + ((outFlicks - inFlicks) * third) / 3;
-			const own = events.filter((one) => one.flicks >= from && one.flicks < from + (outFlicks - inFlicks) / 3);
-			const best = own.reduce<(typeof own)[number] | undefined>(
-				(most, one) => (!most || one.heardBy > most.heardBy ? one : most),
-				undefined
-			);
-			return { name, event: best };
-		});
+		const shared = events.filter((one) => one.heardBy > 1);
+		const known = shared.length > 0 ? shared : events;
+		const middle = (shoot.range.inFlicks + shoot.range.outFlicks) / 2;
+		const nearest = known.reduce<(typeof known)[number] | undefined>(
+			(best, one) => (!best || Math.abs(one.flicks - middle) < Math.abs(best.flicks - middle) ? one : best),
+			undefined
+		);
+		return [
+			{ name: 'Head', event: known[0] },
+			{ name: 'Middle', event: nearest },
+			{ name: 'Tail', event: known.at(-1) }
+		];
 	});
 
 	function show(flicks: number): void {
