@@ -76,13 +76,13 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	if (!shoot) throw new ShootError('not-found', 'There is no such shoot.');
 	const of = <Row>(sql: string) => database.query<Row>(sql, [shootId]);
 	const deviceRows = await of<DeviceRow>(
-		'select id, folder, name, badge, kind from device where shoot_id = $1 order by position'
+		'select id, folder, name, badge, kind from device where shoot_id = $1 order by position, id'
 	);
 	const files = await of<FileRow>(
 		'select id, relative_path, size_bytes, identity, state, reason, facts, listening_samples, proxy_ready, sharp_sounds from media_file where shoot_id = $1 order by relative_path'
 	);
 	const clips = await of<ClipRow>(
-		'select id, device_id, name, duration_flicks from clip where shoot_id = $1 order by position'
+		'select id, device_id, name, duration_flicks from clip where shoot_id = $1 order by position, id'
 	);
 	const parts = await of<PartRow>(
 		'select clip_id, file_id, offset_flicks from clip_part join clip on clip.id = clip_id where clip.shoot_id = $1 order by clip_part.position'
@@ -94,10 +94,10 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		'select clip_id, reason from stray where shoot_id = $1'
 	);
 	const points = await of<{ id: string; clip_id: string; name: string; media_flicks: number }>(
-		'select id, clip_id, name, media_flicks from sync_point where shoot_id = $1 order by media_flicks'
+		'select id, clip_id, name, media_flicks from sync_point where shoot_id = $1 order by media_flicks, id'
 	);
 	const lineUps = await of<{ id: string; referenceDeviceId: string }>(
-		'select id, reference_device_id as "referenceDeviceId" from line_up where shoot_id = $1 order by position'
+		'select id, reference_device_id as "referenceDeviceId" from line_up where shoot_id = $1 order by position, id'
 	);
 	const master = await of<{ deviceId: string; channel: number; gainDb: number; pan: number }>(
 		'select device_id as "deviceId", channel, gain_db as "gainDb", pan from master_channel where shoot_id = $1 order by device_id, channel'
@@ -106,7 +106,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		'select line_up_id as "lineUpId", in_flicks as "inFlicks", out_flicks as "outFlicks" from program where shoot_id = $1'
 	);
 	const calls = await of<{ id: string; line_up_id: string; atFlicks: number; deviceId: string }>(
-		'select id, line_up_id, at_flicks as "atFlicks", device_id as "deviceId" from program_call where shoot_id = $1 order by at_flicks'
+		'select id, line_up_id, at_flicks as "atFlicks", device_id as "deviceId" from program_call where shoot_id = $1 order by at_flicks, id'
 	);
 	const [undo] = await of<{ label: string }>(
 		`select label from edit where shoot_id = $1 and state = 'done' order by id desc limit 1`

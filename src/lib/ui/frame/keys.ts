@@ -121,11 +121,10 @@ function go(transport: Transport, view: ScoreView, flicks: number): void {
 	view.reveal(flicks);
 }
 
-/** Times on the line-up of the sharp sounds of the selected clip, else of all. */
-export function sharpSoundTimes(shoot: ShootState): readonly number[] {
-	const selected = shoot.placed.filter((clip) => clip.id === shoot.selectedClipId && clip.sharpSounds.length > 0);
-	const clips = selected.length > 0 ? selected : shoot.placed;
-	return clips
+/** Times on the line-up of the sharp sounds of all placed clips, or of one. */
+export function sharpSoundTimes(shoot: ShootState, clipId?: string): readonly number[] {
+	return shoot.placed
+		.filter((clip) => clipId === undefined || clip.id === clipId)
 		.flatMap((clip) => clip.sharpSounds.map((flicks) => toTimeline(clip.placement, flicks)))
 		.sort((a, b) => a - b);
 }
@@ -135,7 +134,8 @@ const SAME_SOUND_FLICKS = FLICKS_PER_SECOND / 20;
 
 export function toSharpSound(shoot: ShootState, transport: Transport, view: ScoreView, onwards: boolean): void {
 	const at = transport.shownFlicks;
-	const times = sharpSoundTimes(shoot);
+	const own = shoot.selectedClipId === undefined ? [] : sharpSoundTimes(shoot, shoot.selectedClipId);
+	const times = own.length > 0 ? own : sharpSoundTimes(shoot);
 	const next = onwards
 		? times.find((time) => time > at + SAME_SOUND_FLICKS)
 		: times.findLast((time) => time < at - SAME_SOUND_FLICKS);

@@ -1,0 +1,28 @@
+import { defineConfig } from '@playwright/test';
+
+/** The real interface in Debian's Chromium, against the server that ./start starts. */
+export default defineConfig({
+	testDir: 'tests/e2e',
+	outputDir: '.cache/test-results',
+	globalSetup: './tests/e2e/support/global-setup.ts',
+	// One machine of two cores, one demo shoot: files run one after another, in the order of the work.
+	workers: 1,
+	fullyParallel: false,
+	timeout: 240_000,
+	expect: { timeout: 20_000 },
+	reporter: [['list']],
+	use: {
+		viewport: { width: 1280, height: 800 },
+		trace: 'retain-on-failure',
+		launchOptions: {
+			executablePath: '/usr/bin/chromium',
+			args: [
+				'--no-sandbox',
+				'--disable-gpu',
+				'--disable-background-networking',
+				'--no-first-run',
+				'--autoplay-policy=no-user-gesture-required'
+			]
+		}
+	}
+});

@@ -1,0 +1,193 @@
+import { expect, test } from '@playwright/test';
+import { execFile } from 'node:child_process';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { readEdgeCode } from '../../demo/edge-code';
+import { seededRandom } from '../../demo/random';
+import { DEVICES } from '../../demo/scene';
+import { renderPlan } from '../../src/lib/core/program/render-plan';
+import { FLICKS_PER_SECOND, flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
+import { address, demoShoot } from './support/shoot';
+import { expectedCode } from './support/wall-codes';
+
+/** The rendered movie, read back with ffmpeg alone: is it what was called, when it was called? */
+const run = promisify(execFile);
+const MOST_BYTES = 256 * 2 ** 20;
+
+interface HandOff {
+	readonly id: string;
+	readonly kind: string;
+	readonly name: string;
+	readonly sha256: string;
+}
+
+async function handOff(kind: 'movie' | 'otio'): Promise<{ readonly path: string; readonly sha256: string }> {
+	const shoot = await demoShoot();
+	const list = (await (await fetch(`${address()}/api/shoots/${shoot.id}/hand-offs`)).json()) as HandOff[];
+	const found = list.find((one) => one.kind === kind)!;
+	return { path: join(process.env['OPEN_CHOIR_E2E_DATA']!, 'hand-offs', shoot.id, found.name), sha256: found.sha256 };
+}
+
+/** Brightness of one frame of a movie, by its number. */
+async function frameOf(path: string, frame: number, width: number, height: number): Promise<Buffer> {
+	const args = [
+		'-v',
+		'error',
+		'-i',
+		path,
+		'-vf',
+		`select=eq(n\\,${frame})`,
+		'-frames:v',
+		'1',
+		'-fps_mode',
+		'passthrough',
+		'-pix_fmt',
+		'gray',
+		'-f',
+		'rawvideo',
+		'-'
+	];
+	const { stdout } = await run('ffmpeg', args, { encoding: 'buffer', maxBuffer: MOST_BYTES });
+	expect(stdout.length).toBe(width * height);
+	return stdout;
+}
+
+test('at 40 random instants the picture is of the called camera, and its number the expected one within one', async () => {
+	const shoot = await demoShoot();
+	const plan = renderPlan(shoot, shoot.programs[0]!);
+	const { path } = await handOff('movie');
+	const random = seededRandom(40);
+	const instants = Array.from({ length: 40 }, () => Math.floor(random() * (plan.toFrame - plan.fromFrame))).sort(
+		(a, b) => a - b
+	);
+	const seen = new Set<string>();
+	for (const instant of instants) {
+		const frame = plan.fromFrame + instant;
+		const piece = plan.pictures.find((one) => frame >= one.fromFrame && frame < one.toFrame)!;
+		const badge = shoot.devices.find((device) => device.id === piece.source!.deviceId)!.badge;
+		seen.add(badge);
+		// Nobody stands in at the demo's calls: what is shown is what was called.
+		expect(piece.source!.deviceId).toBe(piece.calledDeviceId);
+		const gray = await frameOf(path, instant, shoot.width, shoot.height);
+		const code = readEdgeCode(
+			(x, y) => gray[Math.floor(y * shoot.height) * shoot.width + Math.floor(x * shoot.width)]!,
+			shoot.height
+		);
+		const expected = expectedCode(shoot, badge, videoFrameToFlicks(frame, shoot.rate))!;
+		expect(code?.file, `camera at frame ${instant}`).toBe(expected.file);
+		expect(Math.abs(code!.picture - expected.picture), `picture at frame ${instant}`).toBeLessThanOrEqual(1);
+	}
+	expect(seen.size).toBeGreaterThanOrEqual(3);
+});
+
+test('every frame at a change of shot is of the right camera', async () => {
+	const shoot = await demoShoot();
+	const plan = renderPlan(shoot, shoot.programs[0]!);
+	const { path } = await handOff('movie');
+	for (const piece of plan.pictures.slice(1)) {
+		for (const [frame, deviceId] of [
+			[piece.fromFrame - 1, plan.pictures[plan.pictures.indexOf(piece) - 1]!.source!.deviceId],
+			[piece.fromFrame, piece.source!.deviceId]
+		] as const) {
+			const badge = shoot.devices.find((device) => device.id === deviceId)!.badge;
+			const gray = await frameOf(path, frame - plan.fromFrame, shoot.width, shoot.height);
+			const code = readEdgeCode(
+				(x, y) => gray[Math.floor(y * shoot.height) * shoot.width + Math.floor(x * shoot.width)]!,
+				shoot.height
+			);
+			expect(code?.file, `frame ${frame}`).toBe(
+				expectedCode(shoot, badge, videoFrameToFlicks(frame, shoot.rate))!.file
+			);
+		}
+	}
+});
+
+test('the sound is the master to less than 2 ms, from beginning to end', async () => {
+	const shoot = await demoShoot();
+	const { inFlicks, outFlicks } = shoot.programs[0]!;
+	const { path } = await handOff('movie');
+	const rate = 48_000;
+	const movie = await decode(['-i', path, '-ac', '1']);
+	expect(Math.abs(movie.length / rate - flicksToSeconds(outFlicks - inFlicks))).toBeLessThan(0.05);
+	// The master is the reference recorder: its two files, one after the other, are the line-up's own time.
+	const folder = join(process.env['OPEN_CHOIR_E2E_DATA']!, 'demo', 'wooden-ferry');
+	const [first, second] = DEVICES.find((one) => one.folder === 'recorder-1')!.clips.map((clip) =>
+		join(folder, clip.path)
+	);
+	const voices = '[0:a][1:a]concat=n=2:v=0:a=1,pan=mono|c0=c0+c1+c2';
+	const master = await decode(['-i', first!, '-i', second!, '-filter_complex', voices]);
+	const start = shoot.clips.find((clip) => clip.name === 'FERRY_T01_0001')!.placement!.startFlicks;
+	for (const at of [2, 40, 90, 150, 200]) {
+		const lag = bestLag(
+			movie,
+			Math.round(at * rate),
+			master,
+			Math.round((flicksToSeconds(inFlicks - start) + at) * rate),
+			2 * rate,
+			480
+		);
+		expect(Math.abs(lag.samples) / rate, `at ${at} s`).toBeLessThan(0.002);
+		expect(lag.likeness, `at ${at} s`).toBeGreaterThan(0.9);
+	}
+});
+
+test('the digest is the file’s, and the OpenTimelineIO file holds the program and every device', async () => {
+	const shoot = await demoShoot();
+	const movie = await handOff('movie');
+	const { stdout } = await run('sha256sum', [movie.path]);
+	expect(stdout.split(' ')[0]).toBe(movie.sha256);
+	const timeline = JSON.parse(await readFile((await handOff('otio')).path, 'utf8')) as {
+		OTIO_SCHEMA: string;
+		tracks: {
+			children: {
+				name: string;
+				kind: string;
+				children: { OTIO_SCHEMA: string; source_range: { duration: { value: number; rate: number } } }[];
+			}[];
+		};
+	};
+	expect(timeline.OTIO_SCHEMA).toBe('Timeline.1');
+	const [program, ...tracks] = timeline.tracks.children;
+	const clips = program!.children.filter((child) => child.OTIO_SCHEMA === 'Clip.2');
+	const seconds = clips.reduce(
+		(sum, clip) => sum + clip.source_range.duration.value / clip.source_range.duration.rate,
+		0
+	);
+	const { inFlicks, outFlicks } = shoot.programs[0]!;
+	expect(seconds).toBeCloseTo((outFlicks - inFlicks) / FLICKS_PER_SECOND, 6);
+	expect(tracks.map((track) => track.name[0]).sort()).toEqual(['1', '2', '3', 'A', 'B', 'C', 'D', 'E']);
+});
+
+async function decode(args: readonly string[]): Promise<Float32Array> {
+	const { stdout } = await run('ffmpeg', ['-v', 'error', ...args, '-ar', '48000', '-f', 'f32le', '-'], {
+		encoding: 'buffer',
+		maxBuffer: MOST_BYTES
+	});
+	return new Float32Array(new Uint8Array(stdout).buffer);
+}
+
+/** The lag at which two passages are most alike, by plain normalised correlation: nothing of the project's own. */
+function bestLag(
+	a: Float32Array,
+	aFrom: number,
+	b: Float32Array,
+	bFrom: number,
+	length: number,
+	reach: number
+): { samples: number; likeness: number } {
+	let best = { samples: 0, likeness: -1 };
+	for (let lag = -reach; lag <= reach; lag++) {
+		let [product, squaresA, squaresB] = [0, 0, 0];
+		for (let i = 0; i < length; i += 3) {
+			const x = a[aFrom + i]!;
+			const y = b[bFrom + i + lag]!;
+			product += x * y;
+			squaresA += x * x;
+			squaresB += y * y;
+		}
+		const likeness = product / Math.sqrt(squaresA * squaresB + 1e-12);
+		if (likeness > best.likeness) best = { samples: lag, likeness };
+	}
+	return best;
+}

@@ -1,0 +1,145 @@
+import { expect, test } from '@playwright/test';
+import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
+import { request as httpRequest } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type RunningServer, startServer, waitFor } from './support/server';
+
+/** What must not get in, asked as an attacker would. */
+let server: RunningServer;
+let folder: string;
+
+test.beforeAll(async () => {
+	folder = await mkdtemp(join(tmpdir(), 'open-choir-refusals-'));
+	await mkdir(join(folder, 'cards', 'cam'), { recursive: true });
+	await mkdir(join(folder, 'secret', 'inner'), { recursive: true });
+	await writeFile(join(folder, 'cards', 'cam', 'notes.txt'), 'Not a recording.');
+	await writeFile(join(folder, 'cards', 'cam', 'empty.mp4'), '');
+	await writeFile(join(folder, 'secret', 'diary.wav'), 'RIFF');
+	await symlink(join(folder, 'secret'), join(folder, 'cards', 'way-out'));
+	await symlink(join(folder, 'secret', 'diary.wav'), join(folder, 'cards', 'cam', 'linked.wav'));
+	server = await startServer(join(folder, 'data'), 4874, ['--media', join(folder, 'cards'), '--no-demo']);
+});
+test.afterAll(async () => {
+	await server.stop();
+	await rm(folder, { recursive: true, force: true });
+});
+
+interface Answer {
+	readonly status: number;
+	readonly body: string;
+}
+
+/** Plain HTTP: fetch would not let headers such as Host through. */
+function ask(
+	path: string,
+	options: { method?: string; headers?: Record<string, string>; body?: string } = {}
+): Promise<Answer> {
+	return new Promise((resolve, reject) => {
+		const request = httpRequest(
+			server.address + path,
+			{ method: options.method ?? 'GET', headers: options.headers },
+			(response) => {
+				let body = '';
+				response.on('data', (block: Buffer) => (body += block.toString()));
+				response.on('end', () => resolve({ status: response.statusCode!, body }));
+			}
+		);
+		request.on('error', reject);
+		request.end(options.body);
+	});
+}
+
+const post = (path: string, body: unknown, headers: Record<string, string> = {}) =>
+	ask(path, {
+		method: 'POST',
+		body: typeof body === 'string' ? body : JSON.stringify(body),
+		headers: { 'content-type': 'application/json', ...headers }
+	});
+
+test('foreign names and origins', async () => {
+	expect((await ask('/api/shoots', { headers: { host: 'evil.example:4874' } })).status).toBe(403);
+	expect((await ask('/api/shoots', { headers: { host: '127.0.0.1.evil.example:4874' } })).status).toBe(403);
+	expect((await ask('/', { headers: { host: 'evil.example' } })).status).toBe(403);
+	expect((await post('/api/shoots', { name: 'x', folder }, { origin: 'http://evil.example' })).status).toBe(403);
+	expect((await post('/api/shoots', { name: 'x', folder }, { origin: 'http://127.0.0.1:9' })).status).toBe(403);
+	expect((await post('/api/shoots', { name: 'x', folder }, { origin: 'null' })).status).toBe(403);
+	expect((await post('/api/shoots', { name: 'x', folder }, { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+	expect((await ask('/api/shoots', { headers: { host: 'localhost:4874' } })).status).toBe(200);
+});
+
+test('folders outside the allowed ones, by name, by dots, by links', async () => {
+	const outside = [
+		'/etc',
+		join(folder, 'secret'),
+		`${folder}/cards/../secret`,
+		`${folder}/cards-not`,
+		join(folder, 'cards', 'way-out'),
+		join(folder, 'cards', 'way-out', 'inner'),
+		'/',
+		'cards',
+		'',
+		`${folder}/cards\0/x`
+	];
+	for (const path of outside) {
+		const made = await post('/api/shoots', { name: 'Try', folder: path });
+		expect([400, 403, 404], `shoot of ${path}: ${made.body}`).toContain(made.status);
+		if (path === '') continue;
+		const listed = await ask(`/api/folders?path=${encodeURIComponent(path)}`);
+		expect([400, 403, 404], `listing ${path}: ${listed.body}`).toContain(listed.status);
+		expect(listed.body).not.toContain('inner');
+	}
+	expect((await ask(`/api/folders?path=${encodeURIComponent(join(folder, 'cards'))}`)).body).not.toContain('way-out');
+});
+
+test('media and hand-offs that were never made', async () => {
+	for (const path of [
+		'/media/..%2f..%2f..%2fetc%2fpasswd/proxy',
+		'/media/0123/proxy',
+		`/media/${'0'.repeat(32)}/proxy`,
+		`/media/${'0'.repeat(32)}/passwd`,
+		'/api/hand-offs/..%2f..',
+		'/api/hand-offs/6f9619ff-8b86-4d01-b42d-00c04fc964ff'
+	]) {
+		expect([400, 404], path).toContain((await ask(path)).status);
+	}
+});
+
+test('requests that make no sense get a sentence, not a stack', async () => {
+	const unknown = '6f9619ff-8b86-4d01-b42d-00c04fc964ff';
+	const cases: readonly [string, unknown, number][] = [
+		['/api/shoots', '{', 400],
+		['/api/shoots', { name: '', folder }, 400],
+		['/api/shoots', 'x'.repeat(300_000), 400],
+		[`/api/shoots/${unknown}/edits`, { kind: 'rename-shoot', name: 'x' }, 404],
+		[`/api/shoots/${unknown}/edits`, { kind: 'drop table shoot' }, 400],
+		[`/api/shoots/not-an-id/edits`, { kind: 'rename-shoot', name: 'x' }, 400],
+		[`/api/shoots/${unknown}/jobs`, { kind: 'line-up' }, 404],
+		[`/api/shoots/${unknown}/undo`, {}, 409],
+		[`/api/jobs/${unknown}`, { action: 'stop' }, 409],
+		[`/api/jobs/${unknown}`, { action: 'explode' }, 400]
+	];
+	for (const [path, body, status] of cases) {
+		const answer = await post(path, body);
+		expect(answer.status, `${path}: ${answer.body}`).toBe(status);
+		const { message } = JSON.parse(answer.body) as { message: string };
+		expect(message).toMatch(/^[A-Z].*[.!]$/);
+		expect(message).not.toMatch(/at .*\.(ts|js)/);
+	}
+});
+
+test('what is no media is listed with its reason; links out of the folder are not followed', async () => {
+	const made = await post('/api/shoots', { name: 'Cards', folder: join(folder, 'cards') });
+	expect(made.status).toBe(201);
+	const { id } = JSON.parse(made.body) as { id: string };
+	const shoot = async () =>
+		JSON.parse((await ask(`/api/shoots/${id}`)).body) as {
+			waitingFiles: number;
+			badFiles: { relativePath: string; reason: string }[];
+		};
+	await waitFor(async () => (await shoot()).badFiles.length === 2 && (await shoot()).waitingFiles === 0, 30_000);
+	const { badFiles } = await shoot();
+	expect(badFiles.map((bad) => bad.relativePath)).toEqual(['cam/empty.mp4', 'cam/notes.txt']);
+	expect(badFiles[0]!.reason).toBe('The file is empty.');
+	expect(badFiles[1]!.reason).toMatch(/media/);
+});

@@ -1,0 +1,16 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { startServer } from './server';
+
+/** One server with a fresh demo shoot for the files that walk through the job. */
+export default async function setUp(): Promise<() => Promise<void>> {
+	const folder = await mkdtemp(join(tmpdir(), 'open-choir-e2e-'));
+	const server = await startServer(join(folder, 'data'), 4871);
+	process.env['OPEN_CHOIR_E2E_ADDRESS'] = server.address;
+	process.env['OPEN_CHOIR_E2E_DATA'] = join(folder, 'data');
+	return async () => {
+		await server.stop();
+		await rm(folder, { recursive: true, force: true });
+	};
+}

@@ -1,0 +1,92 @@
+import type { Page } from '@playwright/test';
+import { EDGE_CELLS, readEdgeCode, type EdgeCode } from '../../../demo/edge-code';
+import { DEVICES } from '../../../demo/scene';
+import { pictureAt } from '../../../src/lib/core/program/render-plan';
+import { placedClips, type Shoot, toMedia } from '../../../src/lib/core/shoot/shoot';
+import { FLICKS_PER_SECOND } from '../../../src/lib/core/time/flicks';
+
+export interface TileReading {
+	/** Badge of the angle, or "air". */
+	readonly tile: string;
+	readonly code: EdgeCode | undefined;
+	/** Line-up time the page showed at that moment. */
+	readonly flicks: number;
+}
+
+/** The brightness of each cell of each tile's bottom row, as it stands on the screen now. */
+interface RawReading {
+	readonly flicks: number;
+	readonly tiles: readonly { readonly tile: string; readonly levels: readonly number[] }[];
+}
+
+/**
+ * Reads what the wall's canvas shows at the next `count` moments, `everyMs` apart: pixels, not what the player says.
+ */
+export async function readWall(page: Page, count: number, everyMs: number): Promise<readonly TileReading[]> {
+	const raw = await page.evaluate(
+		async ({ count, everyMs, cells }): Promise<RawReading[]> => {
+			const wall = document.querySelector<HTMLCanvasElement>('[data-testid=wall]')!;
+			const box = wall.getBoundingClientRect();
+			const read = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!;
+			const readings: RawReading[] = [];
+			const take = () => {
+				const flicks = Number(document.querySelector('[data-testid=timecode]')!.getAttribute('data-flicks'));
+				const tiles = [...document.querySelectorAll<HTMLElement>('[data-testid^="tile-"]')].map((element) => {
+					const part = element.dataset;
+					const scale = wall.width / box.width;
+					const [x, y, width, height] = [part['x'], part['y'], part['width'], part['height']].map(
+						(one) => Number(one) * scale
+					) as [number, number, number, number];
+					read.canvas.width = Math.round(width);
+					read.canvas.height = 1;
+					// The middle of the code's row, which is a fortieth of the picture.
+					read.drawImage(
+						wall,
+						Math.round(x),
+						Math.round(y + height - height / 80),
+						Math.round(width),
+						1,
+						0,
+						0,
+						Math.round(width),
+						1
+					);
+					const { data } = read.getImageData(0, 0, Math.round(width), 1);
+					const levels = Array.from(
+						{ length: cells },
+						(_, cell) => data[4 * Math.floor(((cell + 0.5) / cells) * Math.round(width)) + 1]!
+					);
+					return { tile: element.dataset['testid']!.slice('tile-'.length), levels };
+				});
+				readings.push({ flicks, tiles });
+			};
+			for (let k = 0; k < count; k++) {
+				await new Promise((done) => setTimeout(done, everyMs));
+				await new Promise((done) => requestAnimationFrame(done));
+				take();
+			}
+			return readings;
+		},
+		{ count, everyMs, cells: EDGE_CELLS }
+	);
+	return raw.flatMap(({ flicks, tiles }) =>
+		tiles.map(({ tile, levels }) => ({
+			tile,
+			flicks,
+			code: readEdgeCode((x) => levels[Math.floor(x * EDGE_CELLS)]!, 240)
+		}))
+	);
+}
+
+/** What the demo's own numbers say an angle must show at a time of the line-up; nothing where it does not record. */
+export function expectedCode(shoot: Shoot, badge: string, flicks: number): EdgeCode | undefined {
+	const device = shoot.devices.find((one) => one.badge === badge)!;
+	const clips = placedClips(shoot, shoot.lineUps[0]!.id);
+	const found = pictureAt(clips, device.id, flicks);
+	if (!found) return undefined;
+	const plan = DEVICES.flatMap((one) => one.clips).find((one) => one.path === found.part.relativePath)!;
+	const { picture } = found.part;
+	const seconds =
+		(toMedia(found.clip.placement, flicks) - found.part.offsetFlicks - picture!.startFlicks) / FLICKS_PER_SECOND;
+	return { file: plan.edgeFile, picture: Math.floor((seconds * picture!.rate.num) / picture!.rate.den + 1e-6) };
+}

@@ -1,0 +1,111 @@
+import type { Clip, ClipPart, Device, Placement, Shoot, StoredProgram } from '../../src/lib/core/shoot/shoot';
+import { secondsToFlicks } from '../../src/lib/core/time/flicks';
+
+/** A small shoot of invented devices for tests of what is pure. Times are seconds. */
+export const LINE_UP = 'line-up-1';
+
+export function sampleDevice(badge: string, kind: Device['kind'] = /\d/.test(badge) ? 'recorder' : 'camera'): Device {
+	return { id: `device-${badge}`, folder: `folder-${badge}`, name: `Device ${badge}`, badge, kind, channelNames: [] };
+}
+
+export interface SampleClip {
+	readonly badge: string;
+	readonly start: number;
+	readonly length: number;
+	readonly ratePpm?: number;
+	readonly rate?: { readonly num: number; readonly den: number };
+	/** Media time of the first picture. */
+	readonly pictureStart?: number;
+	readonly channels?: number;
+	/** Lengths of its files, where it has several. */
+	readonly files?: readonly number[];
+}
+
+export function sampleClip(sample: SampleClip, index = 0): Clip {
+	const camera = !/\d/.test(sample.badge);
+	const placement: Placement = {
+		lineUpId: LINE_UP,
+		startFlicks: secondsToFlicks(sample.start),
+		ratePpm: sample.ratePpm ?? 0,
+		method: 'audio',
+		confidence: 0.999,
+		residualSeconds: 0,
+		byHand: false
+	};
+	let offset = 0;
+	const parts = (sample.files ?? [sample.length]).map((length, part): ClipPart => {
+		const offsetFlicks = secondsToFlicks(offset);
+		offset += length;
+		return {
+			fileId: `file-${sample.badge}-${index}-${part}`,
+			identity: '0'.repeat(32),
+			relativePath: `folder-${sample.badge}/clip-${index}-${part}.${camera ? 'mp4' : 'wav'}`,
+			sizeBytes: 1000,
+			offsetFlicks,
+			durationFlicks: secondsToFlicks(length),
+			container: camera ? 'mov' : 'wav',
+			sound: { codec: 'pcm', sampleRate: 48000, channels: sample.channels ?? 1, startFlicks: 0 },
+			...(camera
+				? {
+						picture: {
+							codec: 'h264',
+							rate: sample.rate ?? { num: 25, den: 1 },
+							width: 640,
+							height: 360,
+							startFlicks: secondsToFlicks(sample.pictureStart ?? 0),
+							proxyReady: true
+						}
+					}
+				: {})
+		};
+	});
+	return {
+		id: `clip-${sample.badge}-${index}`,
+		deviceId: `device-${sample.badge}`,
+		name: `clip ${sample.badge} ${index}`,
+		durationFlicks: secondsToFlicks(sample.length),
+		parts,
+		placement,
+		syncPoints: [],
+		sharpSounds: []
+	};
+}
+
+export function sampleProgram(
+	inSeconds: number,
+	outSeconds: number,
+	calls: readonly (readonly [at: number, badge: string])[]
+): StoredProgram {
+	return {
+		lineUpId: LINE_UP,
+		inFlicks: secondsToFlicks(inSeconds),
+		outFlicks: secondsToFlicks(outSeconds),
+		calls: calls.map(([at, badge], index) => ({
+			id: `call-${index}`,
+			atFlicks: secondsToFlicks(at),
+			deviceId: `device-${badge}`
+		}))
+	};
+}
+
+export function sampleShoot(clips: readonly SampleClip[], more: Partial<Shoot> = {}): Shoot {
+	const badges = [...new Set(clips.map((clip) => clip.badge))];
+	return {
+		id: 'shoot',
+		name: 'Sample',
+		folder: '/cards',
+		revision: 1,
+		rate: { num: 25, den: 1 },
+		width: 640,
+		height: 360,
+		mainCameraId: 'device-A',
+		devices: badges.map((badge) => sampleDevice(badge)),
+		clips: clips.map((clip, index) => sampleClip(clip, index)),
+		badFiles: [],
+		waitingFiles: 0,
+		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1' }],
+		master: [],
+		programs: [],
+		...more
+	};
+}
