@@ -185,6 +185,9 @@ export const TALK_BEGINS = 29.5;
 /** Moments of laughter, as indexes of the line they follow. */
 export const LAUGHTER_AFTER_LINE: readonly number[] = [11, 15, 17, 18, 19, 24];
 export const APPLAUSE = { begins: 218, ends: 228 } as const;
+/** Metres above the floor. */
+export const MOUTH_HEIGHT = 1.22;
+export const MUSICIAN: Place = { x: -2.6, y: 1.4, z: 0.3 };
 export const CLAPPER: Place = { x: -1.4, y: 1.15, z: 0.95 };
 /** Somebody crosses in front of camera A. */
 export const WALKER = { begins: 96, ends: 103 } as const;

@@ -7,6 +7,8 @@ import {
 	type DevicePlan,
 	EVENING_SECONDS,
 	LAUGHTER_AFTER_LINE,
+	MOUTH_HEIGHT,
+	MUSICIAN,
 	MUSIC,
 	PEOPLE,
 	type Place,
@@ -32,19 +34,14 @@ export function eveningSources(lines: readonly SpokenLine[]): readonly SoundSour
 	const voices = PEOPLE.map((person) => {
 		const samples = new Float32Array(LENGTH);
 		for (const line of lines) if (line.who === person.key) addAt(samples, line.samples, line.beginsSeconds, 1);
-		return { place: { x: person.seat.x, y: 1.22, z: person.seat.z }, samples };
+		return { place: { x: person.seat.x, y: MOUTH_HEIGHT, z: person.seat.z }, samples };
 	});
 	const claps = new Float32Array(LENGTH);
 	const random = seededRandom(11);
 	for (const time of CLAP_TIMES) addAt(claps, clap(random), time, 0.9);
 	const music = new Float32Array(LENGTH);
 	addAt(music, waltz(MUSIC.ends - MUSIC.begins), MUSIC.begins, 0.3);
-	return [
-		...voices,
-		{ place: CLAPPER, samples: claps },
-		{ place: { x: -2.6, y: 1.4, z: 0.3 }, samples: music },
-		...audience(lines)
-	];
+	return [...voices, { place: CLAPPER, samples: claps }, { place: MUSICIAN, samples: music }, ...audience(lines)];
 }
 
 /** The rehearsal of the day before: the voices only. */
@@ -52,7 +49,7 @@ export function rehearsalSources(lines: readonly SpokenLine[], seconds: number):
 	return PEOPLE.map((person) => {
 		const samples = new Float32Array(seconds * SAMPLE_RATE);
 		for (const line of lines) if (line.who === person.key) addAt(samples, line.samples, line.beginsSeconds, 1);
-		return { place: { x: person.seat.x, y: 1.22, z: person.seat.z }, samples };
+		return { place: { x: person.seat.x, y: MOUTH_HEIGHT, z: person.seat.z }, samples };
 	});
 }
 

@@ -1,4 +1,4 @@
-import { clockRateFactor, DEVICES, type DevicePlan, PEOPLE } from '../../demo/scene';
+import { CLAPPER, clockRateFactor, DEVICES, type DevicePlan, MOUTH_HEIGHT, MUSICIAN, PEOPLE } from '../../demo/scene';
 import { distance } from '../../demo/sound';
 
 export interface TrueClip {
@@ -11,14 +11,21 @@ export interface TrueClip {
 	readonly airDelaySeconds: readonly [least: number, most: number];
 }
 
-const SPEED_OF_SOUND = 343;
+const SPEED_OF_SOUND = 343; // metres a second at 20 °C, handbook value
+
+/** All places on the stage that sound comes from: three mouths, the hands that clap, the musician. */
+const SOURCES = [
+	...PEOPLE.map((person) => ({ x: person.seat.x, y: MOUTH_HEIGHT, z: person.seat.z })),
+	CLAPPER,
+	MUSICIAN
+];
 
 function airDelay(device: DevicePlan): readonly [number, number] {
-	const delays = PEOPLE.map((person) => {
-		const mouth = { x: person.seat.x, y: 1.22, z: person.seat.z };
-		return Math.min(...device.microphones.map((microphone) => distance(mouth, microphone))) / SPEED_OF_SOUND;
-	});
-	return device.microphones.length === 0 ? [0, 0] : [Math.min(...delays), Math.max(...delays)];
+	if (device.microphones.length === 0) return [0, 0];
+	const delays = SOURCES.map(
+		(source) => Math.min(...device.microphones.map((microphone) => distance(source, microphone))) / SPEED_OF_SOUND
+	);
+	return [Math.min(...delays), Math.max(...delays)];
 }
 
 /**

@@ -20,11 +20,17 @@ interface RawReading {
 }
 
 /**
- * Reads what the wall's canvas shows at the next `count` moments, `everyMs` apart: pixels, not what the player says.
+ * Reads what the wall's canvas shows at the next `count` moments, `everyMs` apart, over at most `mostSeconds` of the
+ * line-up: pixels, not what the player says.
  */
-export async function readWall(page: Page, count: number, everyMs: number): Promise<readonly TileReading[]> {
+export async function readWall(
+	page: Page,
+	count: number,
+	everyMs: number,
+	mostSeconds = Infinity
+): Promise<readonly TileReading[]> {
 	const raw = await page.evaluate(
-		async ({ count, everyMs, cells }): Promise<RawReading[]> => {
+		async ({ count, everyMs, cells, mostFlicks }): Promise<RawReading[]> => {
 			const wall = document.querySelector<HTMLCanvasElement>('[data-testid=wall]')!;
 			const box = wall.getBoundingClientRect();
 			const read = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!;
@@ -64,10 +70,16 @@ export async function readWall(page: Page, count: number, everyMs: number): Prom
 				await new Promise((done) => setTimeout(done, everyMs));
 				await new Promise((done) => requestAnimationFrame(done));
 				take();
+				if (readings.at(-1)!.flicks - readings[0]!.flicks > mostFlicks) break;
 			}
 			return readings;
 		},
-		{ count, everyMs, cells: EDGE_CELLS }
+		{
+			count,
+			everyMs,
+			cells: EDGE_CELLS,
+			mostFlicks: Math.min(Number.MAX_SAFE_INTEGER, mostSeconds * FLICKS_PER_SECOND)
+		}
 	);
 	return raw.flatMap(({ flicks, tiles }) =>
 		tiles.map(({ tile, levels }) => ({

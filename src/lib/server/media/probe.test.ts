@@ -121,7 +121,7 @@ describe('decoding for the analysis', () => {
 		['opus.opus', ['-vn', '-c:a', 'libopus']],
 		['vorbis.ogg', ['-vn', '-c:a', 'libvorbis']],
 		['44100.wav', ['-vn', '-ar', '44100']],
-		['delayed.mov', ['-vn', '-c:a', 'pcm_s16le']]
+		['44100.m4a', ['-vn', '-ar', '44100', '-c:a', 'aac']]
 	])('a click at one second stays there: %s', async (name, args) => {
 		const path = await make(name, args);
 		const facts = await probeFile(path);
@@ -132,6 +132,24 @@ describe('decoding for the analysis', () => {
 		// Within the click's two milliseconds, and as much smear by lossy codecs.
 		expect(seconds).toBeGreaterThan(0.998);
 		expect(seconds).toBeLessThan(1.004);
+	});
+});
+
+describe('sound that starts later than the picture', () => {
+	it.each(['mov', 'mkv', 'mp4'])('keeps its place in %s', async (ending) => {
+		const path = await make(`late.${ending}`, [
+			'-c:v',
+			'libx264',
+			'-c:a',
+			ending === 'mp4' ? 'ac3' : 'pcm_s16le',
+			'-af',
+			'asetpts=PTS+0.5/TB'
+		]);
+		const facts = await probeFile(path);
+		expect(facts.audio!.startSeconds).toBeCloseTo(0.5, 2);
+		const samples = await decodeForAnalysis(path, facts);
+		const loudest = samples.reduce((best, sample, i) => (Math.abs(sample) > Math.abs(samples[best]!) ? i : best), 0);
+		expect(Math.abs(loudest / ANALYSIS_SAMPLE_RATE + facts.audio!.startSeconds - 1.5)).toBeLessThan(0.004);
 	});
 });
 

@@ -132,6 +132,8 @@ async function assertReadable(path: string): Promise<void> {
 }
 
 function inPlainWords(toolMessage: string): string {
+	if (/not on whitelist|Invalid argument/.test(toolMessage))
+		return 'It is not a recording of a kind that is read here.';
 	if (/Invalid data found/.test(toolMessage)) return 'It is not a media file, or its beginning is damaged.';
 	if (/moov atom not found/.test(toolMessage))
 		return 'It was cut off before its index was written; the camera did not finish it.';

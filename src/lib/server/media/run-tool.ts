@@ -123,7 +123,16 @@ async function feed(stream: NodeJS.WritableStream, input: AsyncIterable<Uint8Arr
 	stream.end();
 }
 
+/**
+ * Containers that are read: those of cameras and recorders, by ffmpeg's names. Others are refused even where ffmpeg
+ * could read them: it takes plain text for a picture, and playlists lead to other files.
+ */
+const CONTAINERS = [
+	...['mov', 'mp4', 'matroska', 'webm', 'mpegts', 'mpeg', 'mpegvideo', 'avi', 'mxf', 'asf', 'dv', 'flv'],
+	...['wav', 'w64', 'aiff', 'caf', 'au', 'mp3', 'aac', 'flac', 'ogg', 'ac3', 'eac3', 'dts', 'amr', 'ape', 'wv', 'tta']
+].join(',');
+
 /** Arguments that name a local file and nothing else: no network, no playlist that leads elsewhere. */
 export function localInput(path: string): readonly string[] {
-	return ['-protocol_whitelist', 'file,pipe', '-i', `file:${path}`];
+	return ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS, '-i', `file:${path}`];
 }

@@ -3,7 +3,7 @@
 	import { onMount } from 'svelte';
 	import { type PlacedClip, placedEnd } from '../../core/shoot/shoot';
 	import { flicksPerFrame } from '../../core/time/flicks';
-	import { timecodeWords } from '../controls/words';
+	import { millisecondsWords, timecodeWords } from '../controls/words';
 	import { useTransport } from '../playback/transport.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { drawLane, type Mapping, rulerTicks, type ScoreColours } from './draw-score';
@@ -31,6 +31,7 @@
 	let arrivals = $state(0);
 	let theme = $state(0);
 	let hidden = $state.raw<ReadonlySet<string>>(new Set());
+	let hovered = $state.raw<PlacedClip>();
 	let dragging = $state.raw<'playhead' | 'overview'>();
 	const peaks = new PeakStore(() => arrivals++);
 
@@ -188,16 +189,32 @@
 		return event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left;
 	}
 
-	function laneDown(event: PointerEvent): void {
-		const x = xIn(event);
+	function clipUnder(event: PointerEvent): PlacedClip | undefined {
 		const y = event.clientY - (event.currentTarget as HTMLElement).getBoundingClientRect().top;
 		const device = shown[Math.floor(y / laneHeight)];
-		const flicks = view.flicksAt(x);
-		const clip = shoot.placed.find(
-			(one: PlacedClip) => one.deviceId === device?.id && flicks >= one.placement.startFlicks && flicks < placedEnd(one)
+		const flicks = view.flicksAt(xIn(event));
+		return shoot.placed.find(
+			(one) => one.deviceId === device?.id && flicks >= one.placement.startFlicks && flicks < placedEnd(one)
 		);
+	}
+
+	function laneDown(event: PointerEvent): void {
+		const clip = clipUnder(event);
 		if (clip) shoot.selectedClipId = clip.id;
 		scrubFrom(event);
+	}
+
+	/** Who the clip under the pointer is, and how sure its place. */
+	function laneMove(event: PointerEvent): void {
+		if (dragging) drag(event);
+		else hovered = clipUnder(event);
+	}
+
+	function words({ name, placement }: PlacedClip): string {
+		if (placement.method === 'sync point') return `${name}: placed by a sync point`;
+		const residual = millisecondsWords(placement.residualSeconds);
+		const sure = `confidence ${(placement.confidence * 100).toFixed(1)}%, residual ${residual}`;
+		return `${name}: by sound, ${sure}${placement.byHand ? ', then moved by hand' : ''}`;
 	}
 
 	function scrubFrom(event: PointerEvent): void {
@@ -287,8 +304,9 @@
 				<div
 					class="cursor-crosshair"
 					style:height="{lanesHeight}px"
+					title={hovered ? words(hovered) : undefined}
 					onpointerdown={laneDown}
-					onpointermove={drag}
+					onpointermove={laneMove}
 					onpointerup={drop}
 				>
 					<canvas bind:this={lanesCanvas} class="block h-full w-full" aria-label="Waveforms of all devices"></canvas>

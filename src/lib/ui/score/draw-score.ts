@@ -98,8 +98,39 @@ export function drawLane(
 		drawRibbon(context, lane, clip, from, to, colours, clip.id === selectedClipId);
 		drawWave(context, lane, clip, view, peaks, waveScale);
 		drawTicks(context, lane, clip, clip.placement, view, colours);
+		drawName(context, lane, clip, Math.max(0, from), to, colours);
 	}
 	context.globalAlpha = 1;
+}
+
+/** Lanes of at least this height have room for names. */
+const NAME_LANE_HEIGHT = 40;
+
+/** The clip's name, with its confidence where there is doubt, on a strip of paper over the waveform's edge. */
+function drawName(
+	context: CanvasRenderingContext2D,
+	lane: LaneToDraw,
+	clip: PlacedClip,
+	from: number,
+	to: number,
+	colours: ScoreColours
+): void {
+	if (lane.height < NAME_LANE_HEIGHT || to - from < 60) return;
+	const { confidence } = clip.placement;
+	const text = confidence < 0.9 ? `${clip.name} · ${Math.round(confidence * 100)}%, doubtful` : clip.name;
+	context.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+	const width = Math.min(to - from - 14, context.measureText(text).width);
+	context.save();
+	context.beginPath();
+	context.rect(from + 7, lane.y + 4, width + 6, 14);
+	context.clip();
+	context.globalAlpha *= 0.8;
+	context.fillStyle = colours.surface;
+	context.fillRect(from + 7, lane.y + 4, width + 6, 14);
+	context.globalAlpha = 1;
+	context.fillStyle = colours.quiet;
+	context.fillText(text, from + 10, lane.y + 15);
+	context.restore();
 }
 
 function drawRibbon(
