@@ -13,7 +13,8 @@ export default defineConfig({
 	reporter: [['list']],
 	use: {
 		viewport: { width: 1280, height: 800 },
-		trace: 'retain-on-failure',
+		// Without a film strip: taking it would slow down what is measured.
+		trace: { mode: 'retain-on-failure', screenshots: false },
 		launchOptions: {
 			executablePath: '/usr/bin/chromium',
 			args: [

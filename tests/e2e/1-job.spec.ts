@@ -20,6 +20,7 @@ const faults: string[] = [];
 test.beforeAll(async ({ browser }) => {
 	page = await browser.newPage();
 	page.on('pageerror', (error) => faults.push(error.message));
+	await page.goto(`${address()}/shoots/${(await demoShoot()).id}/gather`);
 });
 test.afterAll(() => page.close());
 test.afterEach(() => expect(faults).toEqual([]));
@@ -221,6 +222,7 @@ test('Call: frame steps are exact on every angle', async () => {
 });
 
 test('Call: over 20 seconds with five angles the pictures keep to the master', async () => {
+	await goToStage(page, 'Call', 'call');
 	const shoot = await demoShoot();
 	const begin = placementOf(shoot, '00022').startFlicks + FLICKS_PER_SECOND;
 	const measured: string[] = [];

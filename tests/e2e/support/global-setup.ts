@@ -5,6 +5,8 @@ import { startServer } from './server';
 
 /** One server with a fresh demo shoot for the files that walk through the job. */
 export default async function setUp(): Promise<() => Promise<void>> {
+	// While writing tests: a server that already runs, with its data folder in OPEN_CHOIR_E2E_DATA.
+	if (process.env['OPEN_CHOIR_E2E_ADDRESS']) return () => Promise.resolve();
 	const folder = await mkdtemp(join(tmpdir(), 'open-choir-e2e-'));
 	const server = await startServer(join(folder, 'data'), 4871);
 	process.env['OPEN_CHOIR_E2E_ADDRESS'] = server.address;

@@ -35,40 +35,36 @@ export async function readWall(
 			const box = wall.getBoundingClientRect();
 			const read = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!;
 			const readings: RawReading[] = [];
+			const scale = wall.width / box.width;
 			const take = () => {
 				const flicks = Number(document.querySelector('[data-testid=timecode]')!.getAttribute('data-flicks'));
+				// One copy of the whole wall: five would cost more than playing it.
+				if (read.canvas.width !== wall.width || read.canvas.height !== wall.height) {
+					read.canvas.width = wall.width;
+					read.canvas.height = wall.height;
+				}
+				read.drawImage(wall, 0, 0);
 				const tiles = [...document.querySelectorAll<HTMLElement>('[data-testid^="tile-"]')].map((element) => {
 					const part = element.dataset;
-					const scale = wall.width / box.width;
-					const [x, y, width, height] = [part['x'], part['y'], part['width'], part['height']].map(
-						(one) => Number(one) * scale
-					) as [number, number, number, number];
-					read.canvas.width = Math.round(width);
-					read.canvas.height = 1;
-					// The middle of the code's row, which is a fortieth of the picture.
-					read.drawImage(
-						wall,
-						Math.round(x),
-						Math.round(y + height - height / 80),
-						Math.round(width),
-						1,
-						0,
-						0,
-						Math.round(width),
-						1
+					const sizes = [part['x'], part['y'], part['width'], part['height']].map((one) =>
+						Math.round(Number(one) * scale)
 					);
-					const { data } = read.getImageData(0, 0, Math.round(width), 1);
+					const [x, y, width, height] = sizes as [number, number, number, number];
+					// The middle of the code's row, which is a fortieth of the picture.
+					const { data } = read.getImageData(x, Math.round(y + height - height / 80), width, 1);
 					const levels = Array.from(
 						{ length: cells },
-						(_, cell) => data[4 * Math.floor(((cell + 0.5) / cells) * Math.round(width)) + 1]!
+						(_, cell) => data[4 * Math.floor(((cell + 0.5) / cells) * width) + 1]!
 					);
-					return { tile: element.dataset['testid']!.slice('tile-'.length), levels };
+					return { tile: part['testid']!.slice('tile-'.length), levels };
 				});
 				readings.push({ flicks, tiles });
 			};
 			for (let k = 0; k < count; k++) {
 				await new Promise((done) => setTimeout(done, everyMs));
 				await new Promise((done) => requestAnimationFrame(done));
+				// The page hears of the worker's newest frame in a task of its own: let that come first.
+				await new Promise((done) => setTimeout(done));
 				take();
 				if (readings.at(-1)!.flicks - readings[0]!.flicks > mostFlicks) break;
 			}

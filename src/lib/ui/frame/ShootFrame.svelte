@@ -61,7 +61,9 @@
 		if (material) untrack(() => transport.setMaterial(shoot.placed, shoot.range));
 	});
 	$effect(() => {
-		if (ready) transport.setHeard(listening.channels);
+		if (!ready) return;
+		transport.setReady(stage === 'prove' || stage === 'master' ? 'all' : 'heard');
+		transport.setHeard(listening.channels);
 	});
 
 	function keyDown(event: KeyboardEvent): void {

@@ -18,6 +18,7 @@
 
 	let box = $state<HTMLDivElement>();
 	let canvas = $state<HTMLCanvasElement>();
+	let airCanvas = $state<HTMLCanvasElement>();
 	let worker = $state.raw<Worker>();
 	let report = $state.raw<WallReport>();
 	let width = $state(0);
@@ -36,13 +37,15 @@
 
 	const aspect = $derived(shoot.shoot.width / shoot.shoot.height);
 	/** On air takes the left, as large as fits; the grid takes what is left. */
-	const airCell = $derived.by((): Cell | undefined => {
+	const airSize = $derived.by(() => {
 		if (!air) return undefined;
 		const w = Math.min(width * 0.54, (height - LABEL) * aspect);
-		return { deviceId: 'air', x: 0, y: 0, width: w, height: w / aspect };
+		return { width: w, height: w / aspect };
 	});
+	/** Where the grid begins. */
+	const left = $derived(airSize ? airSize.width + 2 * GAP : 0);
+	/** Places of the angles within the grid. */
 	const cells = $derived.by((): Cell[] => {
-		const left = airCell ? airCell.width + 2 * GAP : 0;
 		const room = { width: width - left, height };
 		const count = Math.max(1, shoot.angles.length);
 		let best = { columns: 1, width: 0 };
@@ -56,7 +59,7 @@
 		}
 		return shoot.angles.map((angle, index) => ({
 			deviceId: angle.id,
-			x: left + (index % best.columns) * (best.width + GAP),
+			x: (index % best.columns) * (best.width + GAP),
 			y: Math.floor(index / best.columns) * (best.width / aspect + LABEL + GAP),
 			width: best.width,
 			height: best.width / aspect
@@ -102,7 +105,11 @@
 		made.onmessage = ({ data }: MessageEvent<WallReport>) => (report = data);
 		worker = made;
 		const offscreen = canvas.transferControlToOffscreen();
-		send({ kind: 'canvas', canvas: offscreen }, [offscreen]);
+		const airOffscreen = airCanvas?.transferControlToOffscreen();
+		send(
+			{ kind: 'canvas', canvas: offscreen, ...(airOffscreen ? { air: airOffscreen } : {}) },
+			airOffscreen ? [offscreen, airOffscreen] : [offscreen]
+		);
 		const unfollow = transport.follow((anchor) => send({ kind: 'clock', anchor }));
 		return () => {
 			unfollow();
@@ -113,14 +120,19 @@
 	$effect(() => {
 		if (!worker || width === 0) return;
 		const ratio = devicePixelRatio;
-		const scaled = [...(airCell ? [airCell] : []), ...cells].map((cell): WallTile => ({
+		const scaled = cells.map((cell): WallTile => ({
 			deviceId: cell.deviceId,
 			x: Math.round(cell.x * ratio),
 			y: Math.round(cell.y * ratio),
 			width: Math.round(cell.width * ratio),
 			height: Math.round(cell.height * ratio)
 		}));
-		send({ kind: 'size', width: Math.round(width * ratio), height: Math.round(height * ratio), tiles: scaled });
+		send({
+			kind: 'size',
+			width: Math.max(1, Math.round((width - left) * ratio)),
+			height: Math.round(height * ratio),
+			tiles: scaled
+		});
 	});
 	$effect(() => send({ kind: 'files', files }));
 	$effect(() =>
@@ -139,21 +151,23 @@
 	{/if}
 	<canvas
 		bind:this={canvas}
-		class="absolute inset-0 h-full w-full"
+		class="absolute top-0 h-full"
+		style:left="{left}px"
+		style:width="{width - left}px"
 		data-testid="wall"
 		aria-label="Pictures of all angles"
 		data-exact={report?.exact}
 		data-by-one={report?.byOne}
 		data-worse={report?.worse}
 	></canvas>
-	{#if airCell}
+	{#if airSize}
 		<div
-			class="pointer-events-none absolute border border-line"
-			style:left="{airCell.x}px"
-			style:top="{airCell.y}px"
-			style:width="{airCell.width}px"
-			style:height="{airCell.height}px"
+			class="pointer-events-none absolute top-0 left-0 border border-line"
+			style:width="{airSize.width}px"
+			style:height="{airSize.height}px"
 		>
+			<canvas bind:this={airCanvas} class="h-full w-full object-contain" data-testid="air" aria-label="Picture on air"
+			></canvas>
 			{#if !onAirId}<span class="absolute inset-0 grid place-content-center text-quiet">outside the program</span>
 			{:else if wanting(onAirId)}<span
 					class="absolute inset-0 grid place-content-center bg-surface/80 text-center text-attention"
@@ -163,7 +177,7 @@
 		<div
 			class="absolute flex items-center gap-2"
 			style:left="0"
-			style:top="{airCell.y + airCell.height + 3}px"
+			style:top="{airSize.height + 3}px"
 			data-testid="on-air"
 			data-device={onAirId}
 		>
@@ -182,7 +196,7 @@
 			type={oncall ? 'button' : undefined}
 			class="tile absolute rounded-b-md border text-left"
 			class:on-air={air && cell.deviceId === onAirId}
-			style:left="{cell.x}px"
+			style:left="{left + cell.x}px"
 			style:top="{cell.y}px"
 			style:width="{cell.width}px"
 			style:height="{cell.height + LABEL}px"

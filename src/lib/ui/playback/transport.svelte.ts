@@ -18,6 +18,8 @@ const CHUNK_FLICKS = (CHUNK_SAMPLES * FLICKS_PER_SECOND) / LISTENING_RATE;
 const AHEAD_SECONDS = 2;
 /** Between "play" and the first sample: time to lay the first chunks. */
 const LEAD_SECONDS = 0.06;
+/** The page is drawn anew this often while playing, about every second refresh of the screen. */
+const SHOW_EVERY_MS = 30;
 /** Switching what is heard takes this long, so that it does not click. */
 const SWITCH_SECONDS = 0.004;
 
@@ -51,6 +53,7 @@ export class Transport {
 	private readonly buses = new Map<string, DeviceBus>();
 	private clipsByDevice: ReadonlyMap<string, readonly PlacedClip[]> = new Map();
 	private heard: readonly HeardChannel[] = [];
+	private ready: 'heard' | 'all' = 'all';
 	private range = { inFlicks: 0, outFlicks: 0 };
 	private beganFlicks = 0;
 	private beganTime = 0;
@@ -72,10 +75,23 @@ export class Transport {
 		else void this.play(this.now());
 	}
 
+	/**
+	 * Whose sound is laid while playing: those that are heard, or all devices where the editor goes from one to another.
+	 * The sound of many devices costs what the pictures need.
+	 */
+	setReady(which: 'heard' | 'all'): void {
+		if (this.ready === which) return;
+		this.ready = which;
+		if (which === 'all' && this.playing) void this.play(this.now());
+	}
+
 	/** What is heard from now on, playing or not. */
 	setHeard(heard: readonly HeardChannel[]): void {
+		const known = new Set(this.heard.map((one) => one.deviceId));
 		this.heard = heard;
 		this.applyGains();
+		const isNew = heard.some((one) => !known.has(one.deviceId));
+		if (isNew && this.ready === 'heard' && this.playing) void this.play(this.now());
 	}
 
 	/** The position at this very moment, by the audio clock. */
@@ -184,8 +200,13 @@ export class Transport {
 	/** Follows the clock on the screen, and ends at the end. */
 	private watch(run: NonNullable<Transport['run']>): void {
 		let lastTold = performance.now();
-		const step = () => {
+		let lastShown = -Infinity;
+		const step = (time: number) => {
 			if (this.run !== run) return;
+			requestAnimationFrame(step);
+			// Timecode and playhead need no more than the pictures do; the time is the decoders'.
+			if (time - lastShown < SHOW_EVERY_MS) return;
+			lastShown = time;
 			this.shownFlicks = this.now();
 			if (this.shownFlicks >= this.range.outFlicks) {
 				this.pause();
@@ -195,7 +216,6 @@ export class Transport {
 				lastTold = performance.now();
 				this.tell();
 			}
-			requestAnimationFrame(step);
 		};
 		requestAnimationFrame(step);
 	}
@@ -220,6 +240,7 @@ export class Transport {
 		const buffers = new Map<string, AudioBuffer>();
 		await Promise.all(
 			[...this.clipsByDevice].map(async ([deviceId, clips]) => {
+				if (this.ready === 'heard' && !this.heard.some((one) => one.deviceId === deviceId)) return;
 				const rows = await deviceSound(clips, fromFlicks, CHUNK_SAMPLES, signal);
 				if (!rows) return;
 				const buffer = new AudioBuffer({

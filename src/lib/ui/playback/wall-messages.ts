@@ -10,9 +10,9 @@ export interface WallFile {
 	readonly rateFactor: number;
 }
 
-/** A place in the wall, in picture points; `air` shows whichever angle is on air. */
+/** An angle's place in the wall, in picture points. */
 export interface WallTile {
-	readonly deviceId: string | 'air';
+	readonly deviceId: string;
 	readonly x: number;
 	readonly y: number;
 	readonly width: number;
@@ -26,7 +26,12 @@ export interface WallShot {
 }
 
 export type WallMessage =
-	| { readonly kind: 'canvas'; readonly canvas: OffscreenCanvas }
+	| {
+			readonly kind: 'canvas';
+			readonly canvas: OffscreenCanvas;
+			/** For the picture of whichever angle is on air. */
+			readonly air?: OffscreenCanvas;
+	  }
 	| { readonly kind: 'size'; readonly width: number; readonly height: number; readonly tiles: readonly WallTile[] }
 	| { readonly kind: 'files'; readonly files: readonly WallFile[] }
 	| { readonly kind: 'shots'; readonly shots: readonly WallShot[] }

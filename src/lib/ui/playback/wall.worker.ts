@@ -3,9 +3,14 @@ import { ProxyPlayer } from './proxy-player';
 import type { ClockAnchor } from './transport.svelte';
 import type { WallFile, WallMessage, WallReport, WallShot, WallTile } from './wall-messages';
 
-/** All angles in one worker on one canvas; each follows the audio clock that the page tells. */
+/**
+ * All angles in one worker on one canvas; each follows the audio clock that the page tells. The picture on air has a canvas
+ * of its own, as large as the copy: enlarging it here would cost more than all the rest, the browser does it for less.
+ */
 let canvas: OffscreenCanvas | undefined;
 let context: OffscreenCanvasRenderingContext2D | null = null;
+let air: OffscreenCanvasRenderingContext2D | null = null;
+let airDrawn: string | undefined;
 let tiles: readonly WallTile[] = [];
 let shots: readonly WallShot[] = [];
 let anchor: ClockAnchor = { playing: false, flicks: 0, atMs: 0 };
@@ -20,6 +25,7 @@ self.onmessage = ({ data }: MessageEvent<WallMessage>) => {
 		case 'canvas':
 			canvas = data.canvas;
 			context = canvas.getContext('2d', { alpha: true });
+			air = data.air?.getContext('2d', { alpha: true }) ?? null;
 			requestAnimationFrame(tick);
 			break;
 		case 'size':
@@ -53,11 +59,16 @@ function setFiles(files: readonly WallFile[]): void {
 	}
 	for (const [key, file] of wanted) if (!players.has(key)) players.set(key, new ProxyPlayer(file));
 	drawn = [];
+	airDrawn = undefined;
 }
+
+/** What is drawn now is seen about a refresh of the screen later; the sound's clock tells what is heard now. */
+const SEEN_AFTER_MS = 8;
 
 function now(): number {
 	if (!anchor.playing) return anchor.flicks;
-	return anchor.flicks + ((performance.timeOrigin + performance.now() - anchor.atMs) / 1000) * FLICKS_PER_SECOND;
+	const elapsedMs = performance.timeOrigin + performance.now() + SEEN_AFTER_MS - anchor.atMs;
+	return anchor.flicks + (elapsedMs / 1000) * FLICKS_PER_SECOND;
 }
 
 function tick(): void {
@@ -70,16 +81,20 @@ function tick(): void {
 		player.advance(flicks);
 		if (anchor.playing) count(player, flicks);
 	}
-	for (const [index, tile] of tiles.entries())
-		draw(index, tile, showing.get(tile.deviceId === 'air' ? (onAir ?? '') : tile.deviceId));
+	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId));
+	if (air) drawAir(air, showing.get(onAir ?? ''));
 	sendReport();
 	requestAnimationFrame(tick);
+}
+
+function pictureKey(player: ProxyPlayer | undefined): string | undefined {
+	return player?.current ? `${player.file.identity} ${player.currentIndex}` : undefined;
 }
 
 function draw(index: number, tile: WallTile, player: ProxyPlayer | undefined): void {
 	if (!context) return;
 	const frame = player?.current;
-	const key = player && frame ? `${player.file.identity} ${player.currentIndex}` : undefined;
+	const key = pictureKey(player);
 	if (key === drawn[index]) return;
 	// A file that is being opened keeps what was there: better an old picture for a moment than a flash.
 	if (!key && player) return;
@@ -90,6 +105,22 @@ function draw(index: number, tile: WallTile, player: ProxyPlayer | undefined): v
 	const width = frame.displayWidth * scale;
 	const height = frame.displayHeight * scale;
 	context.drawImage(frame, tile.x + (tile.width - width) / 2, tile.y + (tile.height - height) / 2, width, height);
+}
+
+function drawAir(on: OffscreenCanvasRenderingContext2D, player: ProxyPlayer | undefined): void {
+	const key = pictureKey(player);
+	if (key === airDrawn || (!key && player)) return;
+	airDrawn = key;
+	const frame = player?.current;
+	if (!frame) {
+		on.clearRect(0, 0, on.canvas.width, on.canvas.height);
+		return;
+	}
+	if (on.canvas.width !== frame.displayWidth || on.canvas.height !== frame.displayHeight) {
+		on.canvas.width = frame.displayWidth;
+		on.canvas.height = frame.displayHeight;
+	}
+	on.drawImage(frame, 0, 0);
 }
 
 function count(player: ProxyPlayer, flicks: number): void {

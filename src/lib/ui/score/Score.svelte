@@ -312,8 +312,8 @@
 					<canvas bind:this={lanesCanvas} class="block h-full w-full" aria-label="Waveforms of all devices"></canvas>
 				</div>
 				<div
-					class="pointer-events-none absolute top-0 bottom-0 w-px bg-accent"
-					style:left="{view.x(transport.shownFlicks)}px"
+					class="pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-accent will-change-transform"
+					style:transform="translateX({Math.round(view.x(transport.shownFlicks))}px)"
 					data-testid="playhead"
 					data-flicks={transport.shownFlicks}
 				>
