@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { mkdtemp, readdir, rm } from 'node:fs/promises';
+import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type RunningServer, startServer, waitFor } from './support/server';
@@ -70,13 +70,15 @@ test('killed in the middle of a line-up and of a render, it goes on where it was
 				/\/[0-9a-f]{24}\.mp4$/.test(`/${name}`)
 			);
 		await waitFor(async () => (await pieces()).length >= 2, 120_000, 50);
-		const kept = await pieces();
+		const made = async (name: string) => (await stat(join(data, 'rendering', name))).mtimeMs;
+		const kept = await Promise.all((await pieces()).map(async (name) => ({ name, made: await made(name) })));
 		await server.kill();
 		expect(await readdir(join(data, 'hand-offs', id)).catch(() => [])).toEqual([]);
 		server = await startServer(data, PORT);
 		expect((await demoShoot(server.address)).programs[0]).toEqual(decided);
+		// What was finished is not made again.
+		for (const { name, made: before } of kept) expect(await made(name)).toBe(before);
 		await waitFor(async () => (await job(id, 'render'))?.state === 'done', 240_000);
-		expect(kept.length).toBeGreaterThanOrEqual(2);
 		const handOffs = (await (await fetch(`${server.address}/api/shoots/${id}/hand-offs`)).json()) as {
 			kind: string;
 			sizeBytes: number;
@@ -94,7 +96,12 @@ test('killed in the middle of a line-up and of a render, it goes on where it was
 test('a stopped job can be started again, and a second server on the same data is turned away', async () => {
 	const address = process.env['OPEN_CHOIR_E2E_ADDRESS']!;
 	const { id } = await demoShoot();
-	const ask = (path: string, body: object) => fetch(address + path, { method: 'POST', body: JSON.stringify(body) });
+	const ask = (path: string, body: object) =>
+		fetch(address + path, {
+			method: 'POST',
+			body: JSON.stringify(body),
+			headers: { 'content-type': 'application/json' }
+		});
 	const started = (await (await ask(`/api/shoots/${id}/jobs`, { kind: 'line-up' })).json()) as { id: string };
 	const state = async () =>
 		((await (await fetch(`${address}/api/shoots/${id}/jobs`)).json()) as Job[]).find((one) => one.id === started.id)!

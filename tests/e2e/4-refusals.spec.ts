@@ -115,7 +115,7 @@ test('requests that make no sense get a sentence, not a stack', async () => {
 		[`/api/shoots/${unknown}/edits`, { kind: 'drop table shoot' }, 400],
 		[`/api/shoots/not-an-id/edits`, { kind: 'rename-shoot', name: 'x' }, 400],
 		[`/api/shoots/${unknown}/jobs`, { kind: 'line-up' }, 404],
-		[`/api/shoots/${unknown}/undo`, {}, 409],
+		[`/api/shoots/${unknown}/undo`, {}, 404],
 		[`/api/jobs/${unknown}`, { action: 'stop' }, 409],
 		[`/api/jobs/${unknown}`, { action: 'explode' }, 400]
 	];

@@ -28,6 +28,7 @@ export async function recordEdit(
 	work: (transaction: Queryable) => Promise<string>
 ): Promise<void> {
 	await database.transaction(async (transaction) => {
+		await assertShoot(transaction, shootId);
 		// What was undone cannot be redone after a new edit.
 		await transaction.query(`update edit set state = 'dropped' where shoot_id = $1 and state = 'undone'`, [shootId]);
 		const [edit] = await transaction.query<{ id: number }>(
@@ -64,6 +65,7 @@ export async function redo(database: Database, shootId: string): Promise<void> {
 
 async function step(database: Database, shootId: string, from: 'done' | 'undone'): Promise<void> {
 	await database.transaction(async (transaction) => {
+		await assertShoot(transaction, shootId);
 		const backwards = from === 'done';
 		const [edit] = await transaction.query<{ id: number }>(
 			`select id from edit where shoot_id = $1 and state = $2 order by id ${backwards ? 'desc' : 'asc'} limit 1`,
@@ -100,6 +102,11 @@ async function putRow(transaction: Queryable, table: string, id: string, row: ob
 		`insert into ${table} select * from jsonb_populate_record(null::${table}, $1) on conflict (id) do update set ${assignments}`,
 		[row]
 	);
+}
+
+async function assertShoot(transaction: Queryable, shootId: string): Promise<void> {
+	const [known] = await transaction.query('select id from shoot where id = $1', [shootId]);
+	if (!known) throw new ShootError('not-found', 'There is no such shoot.');
 }
 
 async function touch(transaction: Queryable, shootId: string): Promise<void> {
