@@ -146,7 +146,8 @@ describe('sound that starts later than the picture', () => {
 			'asetpts=PTS+0.5/TB'
 		]);
 		const facts = await probeFile(path);
-		expect(facts.audio!.startSeconds).toBeCloseTo(0.5, 2);
+		// An encoder may put some milliseconds of its own before the sound.
+		expect(facts.audio!.startSeconds).toBeCloseTo(0.5, 1);
 		const samples = await decodeForAnalysis(path, facts);
 		const loudest = samples.reduce((best, sample, i) => (Math.abs(sample) > Math.abs(samples[best]!) ? i : best), 0);
 		expect(Math.abs(loudest / ANALYSIS_SAMPLE_RATE + facts.audio!.startSeconds - 1.5)).toBeLessThan(0.004);
