@@ -8,7 +8,7 @@ export default defineConfig({
 	// One machine of two cores, one demo shoot: files run one after another, in the order of the work.
 	workers: 1,
 	fullyParallel: false,
-	timeout: 240_000,
+	timeout: 600_000,
 	expect: { timeout: 20_000 },
 	reporter: [['list']],
 	use: {

@@ -59,7 +59,7 @@ test('Line up: one button; a reload in the middle loses nothing', async () => {
 	await page.getByTestId('line-up').click();
 	await expect(page.getByTestId('line-up-progress')).toContainText('%');
 	await page.reload();
-	await expect(page.getByTestId('verdict')).toContainText('12 of 14 clips placed', { timeout: 180_000 });
+	await expect(page.getByTestId('verdict')).toContainText('12 of 14 clips placed', { timeout: 400_000 });
 	const strays = page.getByTestId('stray');
 	await expect(strays).toHaveCount(2);
 	await expect(page.locator('[data-testid=stray][data-clip="B001_C000"]')).toHaveAttribute(
@@ -310,7 +310,7 @@ test('Hand off: the movie is rendered and plays; the line-up leaves as OpenTimel
 	await goToStage(page, 'Hand off', 'hand-off');
 	await page.getByTestId('render').click();
 	await expect(page.getByTestId('render-job')).toContainText('%');
-	await expect(page.locator('[data-testid=hand-off][data-kind=movie]')).toHaveCount(1, { timeout: 200_000 });
+	await expect(page.locator('[data-testid=hand-off][data-kind=movie]')).toHaveCount(1, { timeout: 400_000 });
 	await page.getByRole('button', { name: 'watch' }).click();
 	const player = page.getByTestId('movie-player');
 	const length = await player.evaluate(async (video: HTMLVideoElement) => {
@@ -345,7 +345,7 @@ async function waitForProxies(): Promise<void> {
 	await waitFor(
 		async () =>
 			(await demoShoot()).clips.every((clip) => clip.parts.every((part) => !part.picture || part.picture.proxyReady)),
-		180_000
+		400_000
 	);
 	expect(placedClips(await demoShoot(), (await demoShoot()).lineUps[0]!.id).length).toBeGreaterThan(0);
 	expect(toTimeline({ ...placementOf(await demoShoot(), 'A001_C001') }, 0)).toBeGreaterThan(0);

@@ -43,7 +43,7 @@ beforeAll(async () => {
 			`Device ${badge}`,
 			badge,
 			kind,
-			0
+			'AB1'.indexOf(badge)
 		);
 		await insert(
 			`clip ${badge}`,
