@@ -13,7 +13,7 @@ import { startServer, waitFor } from '../e2e/support/server';
 import { demoShoot } from '../e2e/support/shoot';
 
 const OUT = resolve(import.meta.dirname, '../../docs/screenshots');
-const CALLS = 'A B C A D A C B E A B C A C E B A'.split(' ');
+const CALLS = 'A B C D A C B E A B C A C E B A'.split(' ');
 
 async function main(): Promise<void> {
 	const folder = await mkdtemp(join(tmpdir(), 'open-choir-screenshots-'));
@@ -137,7 +137,12 @@ async function takeAll(address: string): Promise<void> {
 	await take('call-night');
 	await page.getByRole('button', { name: 'Light theme' }).click();
 	await open('hand-off');
-	await page.waitForTimeout(500);
+	await page.getByTestId('write-otio').click();
+	await page.getByTestId('render').click();
+	await page.locator('[data-testid=hand-off][data-kind=movie]').waitFor({ timeout: 400_000 });
+	await page.getByRole('button', { name: 'watch' }).click();
+	await page.getByTestId('movie-player').evaluate((video: HTMLVideoElement) => (video.currentTime = 41));
+	await page.waitForTimeout(1500);
 	await take('hand-off');
 	await page.goto(address);
 	await page.waitForTimeout(800);

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { AudioLines, Pin } from '@lucide/svelte';
 	import { Button, Progressbar } from 'flowbite-svelte';
+	import type { PlacedClip } from '../../core/shoot/shoot';
 	import { strayWords } from '../controls/stray-words';
 	import {
 		countWords,
@@ -36,6 +37,18 @@
 	const reference = $derived(
 		shoot.device(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId ?? '')
 	);
+
+	function sureness({ placement }: PlacedClip): string {
+		if (placement.method !== 'audio') return 'by hand';
+		const percent = placement.confidence * 100;
+		return placement.confidence < 0.9 ? `${percent.toFixed(0)}% doubtful` : `${percent.toFixed(1)}%`;
+	}
+
+	function clockOf({ deviceId, placement }: PlacedClip): string {
+		if (deviceId === reference?.id) return 'reference';
+		// A single sync point tells nothing of the clock.
+		return placement.method === 'sync point' && placement.ratePpm === 0 ? 'not known' : ppmWords(placement.ratePpm);
+	}
 
 	const METHODS = { audio: 'sound', 'sync point': 'sync point', hand: 'hand' } as const;
 </script>
@@ -119,7 +132,7 @@
 						<td class="times px-2">{timecodeWords(placement.startFlicks, shoot.shoot.rate)}</td>
 						<td class="times px-2">{lengthWords(clip.durationFlicks)}</td>
 						<td class="times px-2 whitespace-nowrap"
-							>{clip.deviceId === reference?.id ? 'reference' : ppmWords(placement.ratePpm)}</td
+							>{clockOf(clip)}</td
 						>
 						<td class="px-2 whitespace-nowrap"
 							>{METHODS[placement.method]}{#if placement.byHand}<Pin
@@ -128,10 +141,7 @@
 									aria-label="set by hand"
 								/>{/if}</td
 						>
-						<td class="times px-2" class:text-attention={placement.confidence < 0.9}
-							>{placement.confidence < 0.9
-								? `${(placement.confidence * 100).toFixed(0)}% doubtful`
-								: `${(placement.confidence * 100).toFixed(1)}%`}</td
+						<td class="times px-2" class:text-attention={sureness(clip)}</td
 						>
 						<td class="times px-2 whitespace-nowrap"
 							>{placement.method === 'audio' ? millisecondsWords(placement.residualSeconds) : '–'}</td

@@ -22,7 +22,7 @@
 	const OVERVIEW = 16;
 	const PROGRAM = 26;
 	const SHELF = 34;
-	const LEAST_LANE = 26;
+	const LEAST_LANE = 21;
 	const MOST_LANE = 64;
 
 	let height = $state(0);

@@ -199,6 +199,18 @@ function drawPin(context: CanvasRenderingContext2D, x: number, y: number, colour
 	context.fillRect(x - 0.5, y, 1, 7);
 }
 
+/** A clip's usual peaks fill this much of its lane, however soft its recorder was set: for the eye only. */
+const USUAL_HEIGHT = 0.7;
+const MOST_OWN_SCALE = 24;
+
+function ownScale(clip: PlacedClip, peaks: PeakStore): number {
+	let loudest = 0;
+	for (const { identity, sound } of clip.parts) {
+		if (sound?.listeningSamples) loudest = Math.max(loudest, peaks.usualPeak(identity, sound.listeningSamples) ?? 0);
+	}
+	return loudest > 0 ? Math.max(1, Math.min(MOST_OWN_SCALE, USUAL_HEIGHT / loudest)) : 1;
+}
+
 function drawWave(
 	context: CanvasRenderingContext2D,
 	lane: LaneToDraw,
@@ -209,6 +221,7 @@ function drawWave(
 ): void {
 	const middle = lane.y + lane.height / 2;
 	const half = (lane.height - 6) / 2;
+	const scale = waveScale * ownScale(clip, peaks);
 	const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
 	const samplesPerFlick = LISTENING_RATE / FLICKS_PER_SECOND / rateFactor;
 	const samplesPerPixel = view.flicksPerPixel * samplesPerFlick;
@@ -233,7 +246,7 @@ function drawWave(
 				lastX,
 				samplesPerPixel,
 				peaks,
-				waveScale
+				scale
 			);
 			continue;
 		}
@@ -247,8 +260,8 @@ function drawWave(
 				samplesPerPixel
 			);
 			if (!envelope) continue;
-			const top = Math.max(-half, Math.min(half, -envelope.greatest * half * waveScale));
-			const bottom = Math.max(-half, Math.min(half, -envelope.least * half * waveScale));
+			const top = Math.max(-half, Math.min(half, -envelope.greatest * half * scale));
+			const bottom = Math.max(-half, Math.min(half, -envelope.least * half * scale));
 			context.fillRect(x, middle + top, 1, Math.max(1, bottom - top));
 		}
 	}
@@ -317,6 +330,8 @@ function drawTicks(
 		context.fill();
 		context.fillStyle = colours.ink;
 		context.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
-		context.fillText(point.name, x + 12, lane.y + 12);
+		// At the right edge the name stands before its flag.
+		const width = context.measureText(point.name).width;
+		context.fillText(point.name, x + 12 + width < view.width ? x + 12 : x - width - 4, lane.y + 12);
 	}
 }

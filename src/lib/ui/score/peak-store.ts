@@ -17,6 +17,7 @@ export interface Envelope {
  * answered with nothing; `onArrival` says when it is worth drawing again.
  */
 export class PeakStore {
+	private readonly usualPeaks = new Map<string, number>();
 	private readonly tiles = new Map<string, Int16Array | 'asked'>();
 
 	constructor(private readonly onArrival: () => void) {}
@@ -35,6 +36,28 @@ export class PeakStore {
 		let level = levels[0]!;
 		for (const one of levels) if (one.blockSamples <= samplesPerPixel) level = one;
 		return this.fromLevel(identity, level, from, to);
+	}
+
+	/** How high most of a file's peaks reach, of full scale: nine tenths of its coarsest blocks stay below. */
+	usualPeak(identity: string, samples: number): number | undefined {
+		const known = this.usualPeaks.get(identity);
+		if (known !== undefined) return known;
+		const level = peakLevels(samples).at(-1)!;
+		const data = this.tile(
+			`${identity} ${level.blockSamples} 0`,
+			'peaks',
+			identity,
+			level.at,
+			level.at + 2 * Math.min(level.blocks, TILE_BLOCKS)
+		);
+		if (!data) return undefined;
+		const heights = new Float32Array(data.length / 2);
+		for (let block = 0; block < heights.length; block++) {
+			heights[block] = Math.max(-data[2 * block]!, data[2 * block + 1]!) / 32768;
+		}
+		const usual = heights.sort()[Math.floor(heights.length * 0.9)] ?? 0;
+		this.usualPeaks.set(identity, usual);
+		return usual;
 	}
 
 	/** One channel's value at a sample, for the deepest view. */

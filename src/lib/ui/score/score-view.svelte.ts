@@ -8,8 +8,8 @@ const LEAST_FLICKS_PER_PIXEL = FLICKS_PER_SECOND / 48_000 / 24;
 export class ScoreView {
 	startFlicks = $state(0);
 	flicksPerPixel = $state(FLICKS_PER_SECOND / 10);
-	/** Height of the waveform against its true level. */
-	waveScale = $state(2);
+	/** Height of the waveforms against their usual one. */
+	waveScale = $state(1);
 	width = $state(0);
 	private fitted = false;
 

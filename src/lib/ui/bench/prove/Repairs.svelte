@@ -24,15 +24,15 @@
 
 	const frame = $derived(videoFrameToFlicks(1, shoot.shoot.rate));
 	const STEPS = $derived([
-		{ text: '−10 frames', by: -10 * frame },
-		{ text: '−1 frame', by: -frame },
-		{ text: '+1 frame', by: frame },
-		{ text: '+10 frames', by: 10 * frame },
-		{ text: '−1 ms', by: -FLICKS_PER_SECOND / 1000 },
-		{ text: '−1 sample', by: -FLICKS_PER_SECOND / 48_000 },
-		{ text: '+1 sample', by: FLICKS_PER_SECOND / 48_000 },
-		{ text: '+1 ms', by: FLICKS_PER_SECOND / 1000 }
+		{ unit: 'frames', flicks: frame },
+		{ unit: 'ms', flicks: FLICKS_PER_SECOND / 1000 },
+		{ unit: 'samples', flicks: FLICKS_PER_SECOND / 48_000 }
 	]);
+	const AMOUNTS = [-10, -1, 1, 10];
+
+	function signed(amount: number): string {
+		return `${amount < 0 ? '−' : '+'}${Math.abs(amount)}`;
+	}
 
 	function nudge(byFlicks: number): void {
 		if (!clip) return;
@@ -82,10 +82,19 @@
 		</div>
 		{#if wrong}<p class="mt-1 text-xs text-attention" role="alert">{wrong}</p>{/if}
 	</form>
-	<div class="mt-3 grid grid-cols-2 gap-1.5">
-		{#each STEPS as step (step.text)}<Button size="xs" color="alternative" class="px-1" onclick={() => nudge(step.by)}
-				>{step.text}</Button
-			>{/each}
+	<div class="mt-3 grid grid-cols-[4.2rem_repeat(4,1fr)] items-center gap-1.5">
+		{#each STEPS as { unit, flicks } (unit)}
+			<span class="text-sm text-quiet">{unit}</span>
+			{#each AMOUNTS as amount (amount)}
+				<Button
+					size="xs"
+					color="alternative"
+					class="times px-1"
+					aria-label="{signed(amount)} {unit}"
+					onclick={() => nudge(amount * flicks)}>{signed(amount)}</Button
+				>
+			{/each}
+		{/each}
 	</div>
 	{#if siblings > 1}
 		<label class="mt-2 flex items-center gap-2 text-sm"
