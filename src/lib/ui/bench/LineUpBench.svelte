@@ -131,9 +131,7 @@
 						</td>
 						<td class="times px-2">{timecodeWords(placement.startFlicks, shoot.shoot.rate)}</td>
 						<td class="times px-2">{lengthWords(clip.durationFlicks)}</td>
-						<td class="times px-2 whitespace-nowrap"
-							>{clockOf(clip)}</td
-						>
+						<td class="times px-2 whitespace-nowrap">{clockOf(clip)}</td>
 						<td class="px-2 whitespace-nowrap"
 							>{METHODS[placement.method]}{#if placement.byHand}<Pin
 									size={12}
@@ -141,8 +139,7 @@
 									aria-label="set by hand"
 								/>{/if}</td
 						>
-						<td class="times px-2" class:text-attention={sureness(clip)}</td
-						>
+						<td class="times px-2" class:text-attention={placement.confidence < 0.9}>{sureness(clip)}</td>
 						<td class="times px-2 whitespace-nowrap"
 							>{placement.method === 'audio' ? millisecondsWords(placement.residualSeconds) : '–'}</td
 						>
