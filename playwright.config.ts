@@ -12,6 +12,7 @@ export default defineConfig({
 	expect: { timeout: 20_000 },
 	reporter: [['list']],
 	use: {
+		actionTimeout: 60_000,
 		viewport: { width: 1280, height: 800 },
 		// Without a film strip: taking it would slow down what is measured.
 		trace: { mode: 'retain-on-failure', screenshots: false },

@@ -52,14 +52,20 @@ describe('the render plan', () => {
 		expect(plan.stoodInFrames).toBe(500);
 	});
 
-	it('is black only where no camera has a picture', () => {
+	it('holds the nearest picture where no camera has one; black is only what never had any', () => {
 		const plan = renderPlan(sampleShoot([{ badge: 'A', start: 20, length: 10 }]), sampleProgram(10, 40, [[10, 'A']]));
 		expect(plan.pictures.map((piece) => [piece.fromFrame, piece.toFrame, piece.source === undefined])).toEqual([
 			[250, 500, true],
 			[500, 750, false],
 			[750, 1000, true]
 		]);
-		expect(plan.blackFrames).toBe(500);
+		expect(plan.pictures.map((piece) => piece.holds?.fileId)).toEqual(['file-A-0-0', undefined, 'file-A-0-0']);
+		expect([plan.heldFrames, plan.blackFrames]).toEqual([500, 0]);
+		const nothing = renderPlan(
+			sampleShoot([{ badge: 'A', start: 20, length: 10 }]),
+			sampleProgram(50, 60, [[50, 'A']])
+		);
+		expect([nothing.heldFrames, nothing.blackFrames]).toEqual([0, 250]);
 	});
 
 	it('waits for a picture that starts later than the sound of its file', () => {

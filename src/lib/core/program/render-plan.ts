@@ -23,6 +23,8 @@ export interface PicturePiece {
 	readonly calledDeviceId: string;
 	/** Nothing where no camera has a picture. */
 	readonly source?: FileSource;
+	/** Where no camera has one: the file whose nearest picture is held, so that nothing is black. */
+	readonly holds?: FileSource;
 }
 
 /** How a file's own time becomes the line-up's: `timeline = startFlicks + fileTime * rateFactor`. */
@@ -49,6 +51,9 @@ export interface RenderPlan {
 	readonly sounds: readonly SoundPiece[];
 	/** Frames for which another angle stands in, because the called one has no picture. */
 	readonly stoodInFrames: number;
+	/** Frames for which no camera has a picture, and the one before (or after) is held. */
+	readonly heldFrames: number;
+	/** Frames that stay black: only where the whole program has no picture at all. */
 	readonly blackFrames: number;
 }
 
@@ -70,16 +75,28 @@ export function renderPlan(shoot: Shoot, program: StoredProgram): RenderPlan {
 			frame = piece.toFrame;
 		}
 	}
+	const held = withHolds(pictures);
 	const count = (pieces: readonly PicturePiece[]) =>
 		pieces.reduce((sum, piece) => sum + piece.toFrame - piece.fromFrame, 0);
 	return {
 		fromFrame: flicksToVideoFrame(program.inFlicks, shoot.rate),
 		toFrame: flicksToVideoFrame(program.outFlicks, shoot.rate),
-		pictures,
+		pictures: held,
 		sounds: soundPieces(clips, shoot.master, program.inFlicks, program.outFlicks),
 		stoodInFrames: count(pictures.filter((piece) => piece.source && piece.source.deviceId !== piece.calledDeviceId)),
-		blackFrames: count(pictures.filter((piece) => !piece.source))
+		heldFrames: count(held.filter((piece) => piece.holds)),
+		blackFrames: count(held.filter((piece) => !piece.source && !piece.holds))
 	};
+}
+
+/** Gives pieces without a picture the one before them to hold; at the beginning the one after. */
+function withHolds(pictures: readonly PicturePiece[]): readonly PicturePiece[] {
+	return pictures.map((piece, index) => {
+		if (piece.source) return piece;
+		const near =
+			pictures.slice(0, index).findLast((one) => one.source) ?? pictures.slice(index).find((one) => one.source);
+		return near?.source ? { ...piece, holds: near.source } : piece;
+	});
 }
 
 function pieceFrom(

@@ -1,4 +1,4 @@
-import type { PicturePiece } from '../../core/program/render-plan';
+import type { FileSource, PicturePiece } from '../../core/program/render-plan';
 import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
 import type { Rational } from '../../core/time/rational';
 import { localInput, runTool } from './run-tool';
@@ -15,6 +15,7 @@ export interface PictureFile {
 	readonly path: string;
 	/** Time the container gives its media time 0. */
 	readonly containerStartSeconds: number;
+	readonly durationSeconds: number;
 }
 
 /** Decoding begins this much before the piece, so that the first picture's predecessor is there. */
@@ -53,14 +54,8 @@ export async function renderPiece(
 	const frames = piece.toFrame - piece.fromFrame;
 	const rate = `${format.rate.num}/${format.rate.den}`;
 	const size = `${format.width}:${format.height}`;
-	const input =
-		piece.source && file
-			? sourceInput(piece, file, format, rate)
-			: {
-					args: ['-f', 'lavfi', '-i', `color=black:size=${format.width}x${format.height}:rate=${rate}`],
-					filter: 'null'
-				};
 	const fit = `scale=${size}:force_original_aspect_ratio=decrease:flags=bicubic,pad=${size}:(ow-iw)/2:(oh-ih)/2,setsar=1`;
+	const input = pieceInput(piece, file, format, rate, fit);
 	await runTool(
 		'ffmpeg',
 		[
@@ -80,7 +75,7 @@ export async function renderPiece(
 			'-map_metadata',
 			'-1',
 			'-vf',
-			`${input.filter},${fit},tpad=stop=-1:stop_mode=clone`,
+			`${input.filter},tpad=stop=-1:stop_mode=clone`,
 			'-frames:v',
 			`${frames}`,
 			'-r',
@@ -101,13 +96,51 @@ export async function renderPiece(
 	);
 }
 
+interface PieceInput {
+	readonly args: readonly string[];
+	readonly filter: string;
+}
+
+function pieceInput(
+	piece: PicturePiece,
+	file: PictureFile | undefined,
+	format: PictureFormat,
+	rate: string,
+	fit: string
+): PieceInput {
+	if (piece.source && file) {
+		const { args, filter } = sourceInput(piece, piece.source, file, format, rate);
+		return { args, filter: `${filter},${fit}` };
+	}
+	if (piece.holds && file) return heldInput(piece, piece.holds, file, format, rate, fit);
+	const black = `color=black:size=${format.width}x${format.height}:rate=${rate}`;
+	return { args: ['-f', 'lavfi', '-i', black], filter: fit };
+}
+
+/** One picture of a file, held: its last one, or its first where the file begins after the piece. */
+function heldInput(
+	piece: PicturePiece,
+	source: FileSource,
+	file: PictureFile,
+	format: PictureFormat,
+	rate: string,
+	fit: string
+): PieceInput {
+	const isBefore = videoFrameToFlicks(piece.fromFrame, format.rate) < source.startFlicks;
+	const seek = isBefore ? 0 : Math.max(0, file.durationSeconds - LEAD_SECONDS);
+	return {
+		args: ['-ss', seek.toFixed(6), ...localInput(file.path)],
+		filter: `${fit},${isBefore ? '' : 'reverse,'}trim=end_frame=1,loop=loop=-1:size=1,setpts=N/(${rate})/TB`
+	};
+}
+
 function sourceInput(
 	piece: PicturePiece,
+	source: FileSource,
 	file: PictureFile,
 	format: PictureFormat,
 	rate: string
-): { readonly args: readonly string[]; readonly filter: string } {
-	const source = piece.source!;
+): PieceInput {
 	const pieceStart = flicksToSeconds(videoFrameToFlicks(piece.fromFrame, format.rate));
 	const start = flicksToSeconds(source.startFlicks);
 	const mediaAtStart = (pieceStart - start) / source.rateFactor;

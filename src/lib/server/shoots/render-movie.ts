@@ -113,7 +113,8 @@ async function renderPieces(
 	let done = 0;
 	for (const piece of plan.pictures) {
 		context.signal.throwIfAborted();
-		const source = piece.source ? files.get(piece.source.fileId) : undefined;
+		const from = piece.source ?? piece.holds;
+		const source = from && files.get(from.fileId);
 		const name = `${pieceKey(piece, format, source)}.mp4`;
 		const path = join(working, name);
 		const tell = (frames: number) =>
@@ -122,7 +123,11 @@ async function renderPieces(
 			const passing = join(working, `part-${name}`);
 			await renderPiece(
 				piece,
-				source && { path: source.path, containerStartSeconds: source.facts.containerStartSeconds },
+				source && {
+					path: source.path,
+					containerStartSeconds: source.facts.containerStartSeconds,
+					durationSeconds: source.facts.durationSeconds
+				},
 				format,
 				passing,
 				context.signal,

@@ -45,7 +45,7 @@
 	});
 
 	async function refresh(): Promise<void> {
-		await shoot.attempt(async () => {
+		await shoot.read(async () => {
 			handOffs = await request<HandOff[]>(`/api/shoots/${shoot.shootId}/hand-offs`);
 		});
 	}
@@ -123,9 +123,15 @@
 					)?.name ?? 'another camera'} stands in, or whoever has one.
 				</p>
 			{/if}
-			{#if plan.blackFrames > 0}<p class="mt-3 text-sm text-attention">
-					For {frameLength(plan.blackFrames)} no camera has a picture: the movie is black there. Trim the program to avoid
+			{#if plan.heldFrames > 0}
+				<p class="mt-3 text-sm text-attention">
+					For {frameLength(plan.heldFrames)} no camera has a picture: the nearest one is held there. Trim the program to avoid
 					it.
+				</p>
+			{/if}
+			{#if plan.blackFrames > 0}<p class="mt-3 text-sm text-attention">
+					No camera has a picture anywhere in the program: the movie is black for {frameLength(plan.blackFrames)}. Trim
+					it to avoid it.
 				</p>{/if}
 			{#if watching}
 				<!-- The movie of a program has no captions of its own. -->

@@ -109,6 +109,9 @@
 {:else}
 	<div class="flex h-full flex-col overflow-hidden">
 		<Header {stage} onhelp={() => (help = true)} />
+		{#if shoot.lost}<p class="border-b border-line bg-surface px-3 py-1 text-attention" role="status">
+				{shoot.lost}
+			</p>{/if}
 		{#if shoot.problem}
 			<div class="flex items-center gap-3 border-b border-line bg-surface px-3 py-1 text-attention" role="alert">
 				<span class="flex-1">{shoot.problem}</span>

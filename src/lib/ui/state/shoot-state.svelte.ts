@@ -29,8 +29,10 @@ type ServerEvent = { readonly type: 'job'; readonly job: Job } | { readonly type
 export class ShootState {
 	shoot = $state.raw<Shoot>()!;
 	jobs = $state.raw<readonly Job[]>([]);
-	/** The last thing that could not be done, in a sentence. */
+	/** The last change that could not be made, in a sentence; it stands until it is closed or another change is made. */
 	problem = $state<string>();
+	/** Why the server cannot be read at the moment. */
+	lost = $state<string>();
 	/** Which line-up is looked at. */
 	private chosenLineUp = $state<string>();
 	selectedClipId = $state<string>();
@@ -126,6 +128,16 @@ export class ShootState {
 		return result;
 	}
 
+	/** Reads from the server; what fails is said in `lost` until it succeeds again. */
+	async read(work: () => Promise<void>): Promise<void> {
+		try {
+			await work();
+			this.lost = undefined;
+		} catch (error) {
+			this.lost = error instanceof Error ? error.message : String(error);
+		}
+	}
+
 	async attempt(work: () => Promise<void>): Promise<boolean> {
 		try {
 			await work();
@@ -158,7 +170,7 @@ export class ShootState {
 			return;
 		}
 		this.refreshing = true;
-		await this.attempt(async () => {
+		await this.read(async () => {
 			do {
 				this.again = false;
 				this.accept(await request<Shoot>(`/api/shoots/${this.shootId}`));

@@ -1,0 +1,89 @@
+import { execFile } from 'node:child_process';
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { fastFftProvider } from '../src/lib/server/compute/fast-fft';
+import { CASES } from '../tests/support/simulator/cases';
+import { score } from '../tests/support/simulator/score';
+import { type TrueFile, writeShoot } from '../tests/support/simulator/simulator';
+
+const ROOT = resolve(import.meta.dirname, '..');
+
+interface Ended {
+	readonly code: number;
+	readonly stdout: string;
+	readonly stderr: string;
+}
+
+function openChoir(...args: readonly string[]): Promise<Ended> {
+	return new Promise((done) => {
+		execFile(
+			process.execPath,
+			['--import', 'tsx', 'cli/open-choir.ts', ...args],
+			{ cwd: ROOT, maxBuffer: 2 ** 24 },
+			(error, stdout, stderr) => done({ code: typeof error?.code === 'number' ? error.code : 0, stdout, stderr })
+		);
+	});
+}
+
+/** The command as a shell sees it, on simulated shoots with known truth. */
+describe('align', () => {
+	let folder: string;
+	let truth: readonly TrueFile[];
+
+	beforeAll(async () => {
+		folder = await mkdtemp(join(tmpdir(), 'open choir align-'));
+		truth = await writeShoot(
+			CASES.find(({ name }) => name === 'another day')!.build(3),
+			folder,
+			3,
+			await fastFftProvider()
+		);
+		await mkdir(join(folder, 'notes'));
+		await writeFile(join(folder, 'notes', 'scenes.txt'), 'Scene 1: the second take.');
+	}, 120_000);
+	afterAll(() => rm(folder, { recursive: true }));
+
+	it('writes where everything lies, every file in exactly one place', async () => {
+		const out = join(folder, 'notes', '.out.json');
+		const { code, stdout, stderr } = await openChoir('align', folder, '--json', out);
+		expect([code, stdout]).toEqual([0, '']);
+		expect(stderr).toMatch(/placed in 1 line-up/);
+		const result = JSON.parse(await readFile(out, 'utf8')) as Parameters<typeof score>[0];
+		expect(result).toMatchObject({
+			format: 'open-choir.alignment',
+			version: 1,
+			timing: { decodeSeconds: expect.any(Number) as number, alignSeconds: expect.any(Number) as number }
+		});
+		const paths = [...result.groups.flatMap((group) => group.clips), ...result.unplaced].map((one) => one.path).sort();
+		expect(paths).toEqual([...truth.map((one) => one.path), 'notes/scenes.txt'].sort());
+		for (const clip of result.groups.flatMap((group) => group.clips)) {
+			expect(Object.keys(clip)).toEqual(['path', 'device', 'start', 'ratePpm', 'confidence', 'method']);
+		}
+		expect(result.unplaced.find((one) => one.path === 'notes/scenes.txt')).toMatchObject({
+			device: 'notes',
+			reason: 'unreadable'
+		});
+		const scored = score({ ...result, unplaced: result.unplaced.filter((one) => one.device !== 'notes') }, truth);
+		expect(scored.map(({ path, verdict }) => [path, verdict])).toEqual(
+			expect.arrayContaining(truth.map(({ path }) => [path, 'right']))
+		);
+	}, 120_000);
+
+	it('says what is wrong with what it was asked, and by its exit code', async () => {
+		expect((await openChoir('align')).code).toBe(2);
+		expect((await openChoir('align', folder, '--loud')).code).toBe(2);
+		expect((await openChoir('sing')).code).toBe(2);
+		const gone = await openChoir('align', join(folder, 'gone'));
+		expect([gone.code, gone.stderr]).toEqual([1, `${join(folder, 'gone')} is not a folder that can be read.\n`]);
+		expect((await openChoir('align', '--help')).code).toBe(0);
+	});
+
+	it('writes to standard output, quietly', async () => {
+		await mkdir(join(folder, 'notes', 'alone'));
+		const { code, stdout, stderr } = await openChoir('align', join(folder, 'notes', 'alone'), '--quiet');
+		expect([code, stderr]).toEqual([0, '']);
+		expect(JSON.parse(stdout)).toMatchObject({ groups: [], unplaced: [] });
+	});
+});

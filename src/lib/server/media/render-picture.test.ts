@@ -1,0 +1,96 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { FLICKS_PER_SECOND } from '../../core/time/flicks';
+import { renderPiece } from './render-picture';
+
+const run = promisify(execFile);
+const FORMAT = { rate: { num: 25, den: 1 }, width: 160, height: 90 };
+
+/** A film of four seconds at 30 a second whose brightness tells its second: 40, 90, 140, 190. */
+describe('rendering a piece', () => {
+	let folder: string;
+	let film: string;
+	beforeAll(async () => {
+		folder = await mkdtemp(join(tmpdir(), 'open-choir-render-'));
+		film = join(folder, 'film.mkv');
+		const steps = `geq=lum='40+50*floor(T)':cb=128:cr=128`;
+		await run('ffmpeg', [
+			'-v',
+			'error',
+			'-f',
+			'lavfi',
+			'-i',
+			'color=gray:size=160x90:rate=30:duration=4',
+			'-vf',
+			steps,
+			'-c:v',
+			'libx264',
+			'-g',
+			'120',
+			film
+		]);
+	});
+	afterAll(() => rm(folder, { recursive: true }));
+
+	/** Which second of the film each frame shows; −1 for black. (Adding zero makes 0 of −0.) */
+	async function levels(piece: Parameters<typeof renderPiece>[0]): Promise<readonly number[]> {
+		const target = join(folder, 'piece.mp4');
+		const file = { path: film, containerStartSeconds: 0, durationSeconds: 4 };
+		await renderPiece(piece, file, FORMAT, target, new AbortController().signal, () => undefined);
+		const { stdout } = await run(
+			'ffmpeg',
+			[
+				'-v',
+				'error',
+				'-i',
+				target,
+				'-fps_mode',
+				'passthrough',
+				'-vf',
+				'scale=1:1:flags=area',
+				'-pix_fmt',
+				'gray',
+				'-f',
+				'rawvideo',
+				'-'
+			],
+			{ encoding: 'buffer' }
+		);
+		return [...stdout].map((value) => Math.round((value - 40) / 50) + 0);
+	}
+
+	/** The film begins 10 s into the line-up. */
+	const source = { fileId: 'film', deviceId: 'camera', startFlicks: 10 * FLICKS_PER_SECOND, rateFactor: 1 };
+
+	it('shows at each frame the picture that was on, to the frame', async () => {
+		const shown = await levels({ fromFrame: 270, toFrame: 305, calledDeviceId: 'camera', source });
+		// 0.8 s to 2.2 s of the film: the second begins at frame 275, the third at frame 300.
+		expect(shown).toEqual([...Array<number>(5).fill(0), ...Array<number>(25).fill(1), ...Array<number>(5).fill(2)]);
+	});
+
+	it('corrects a clock, however far it is off', async () => {
+		const shown = await levels({
+			fromFrame: 250,
+			toFrame: 350,
+			calledDeviceId: 'camera',
+			source: { ...source, rateFactor: 1.25 }
+		});
+		// Seconds of a quarter more: 31.25 frames each; the last one is cut off at four.
+		expect([0, 1, 2, 3].map((second) => shown.filter((one) => one === second).length)).toEqual([32, 31, 31, 6]);
+	});
+
+	it('holds the last picture after the end, and the first before the beginning', async () => {
+		const after = await levels({ fromFrame: 400, toFrame: 425, calledDeviceId: 'camera', holds: source });
+		expect(after).toEqual(Array<number>(25).fill(3));
+		const before = await levels({ fromFrame: 100, toFrame: 110, calledDeviceId: 'camera', holds: source });
+		expect(before).toEqual(Array<number>(10).fill(0));
+	});
+
+	it('is black, and as long as asked, where nothing was ever seen', async () => {
+		expect(await levels({ fromFrame: 0, toFrame: 7, calledDeviceId: 'camera' })).toEqual(Array<number>(7).fill(-1));
+	});
+});

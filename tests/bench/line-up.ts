@@ -1,0 +1,88 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { inParallel } from '../../src/lib/server/compute/in-parallel';
+import { alignFolder } from '../../src/lib/server/shoots/align-folder';
+import { CASES, type SimulatedCase } from '../support/simulator/cases';
+import { median, quantile, score, type Scored } from '../support/simulator/score';
+import { type TrueFile, writeShoot } from '../support/simulator/simulator';
+
+const run = promisify(execFile);
+
+interface CaseResult {
+	readonly name: string;
+	readonly about: string;
+	readonly seeds: number;
+	readonly scored: readonly Scored[];
+	/** Seconds, and the yardstick: bare ffmpeg decoding the same files, two at once, in the same run. */
+	readonly alignSeconds: number;
+	readonly wholeSeconds: number;
+	readonly bareDecodeSeconds: number;
+}
+
+/** Runs every case over some seeds. @param only part of a case's name @param held seeds that nothing is tuned on */
+export async function benchLineUp(seeds: number, held: boolean, only = ''): Promise<string> {
+	const first = held ? 9000 : 1;
+	const results: CaseResult[] = [];
+	for (const one of CASES.filter(({ name }) => name.includes(only))) results.push(await runCase(one, first, seeds));
+	return table(results, held);
+}
+
+async function runCase(one: SimulatedCase, first: number, seeds: number): Promise<CaseResult> {
+	const provider = await fastFftProvider();
+	const scored: Scored[] = [];
+	let [alignSeconds, wholeSeconds, bareDecodeSeconds] = [0, 0, 0];
+	for (let seed = first; seed < first + seeds; seed++) {
+		const folder = await mkdtemp(join(tmpdir(), 'open-choir-bench-'));
+		try {
+			const truth = await writeShoot(one.build(seed), folder, seed, provider);
+			bareDecodeSeconds += await bareDecode(folder, truth);
+			const began = performance.now();
+			const result = await alignFolder(folder);
+			wholeSeconds += (performance.now() - began) / 1000;
+			alignSeconds += result.timing.alignSeconds;
+			const own = score(result, truth);
+			scored.push(...own);
+			for (const bad of own.filter(({ verdict }) => verdict !== 'right'))
+				process.stderr.write(
+					`  ${one.name}, seed ${seed}: ${bad.path} ${bad.verdict} ${bad.errorSeconds?.toFixed(3) ?? ''} ${bad.confidence ?? ''}\n`
+				);
+		} finally {
+			await rm(folder, { recursive: true });
+		}
+	}
+	process.stderr.write(
+		`${one.name}: ${scored.filter(({ verdict }) => verdict === 'right').length} of ${scored.length} right\n`
+	);
+	return { name: one.name, about: one.about, seeds, scored, alignSeconds, wholeSeconds, bareDecodeSeconds };
+}
+
+async function bareDecode(folder: string, truth: readonly TrueFile[]): Promise<number> {
+	const began = performance.now();
+	await inParallel(truth, 2, ({ path }) =>
+		run('ffmpeg', ['-v', 'error', '-nostdin', '-vn', '-i', join(folder, path), '-f', 'null', '-'])
+	);
+	return (performance.now() - began) / 1000;
+}
+
+function table(results: readonly CaseResult[], held: boolean): string {
+	const rows = results.map(({ name, about, seeds, scored, alignSeconds, wholeSeconds, bareDecodeSeconds }) => {
+		const count = (verdict: Scored['verdict']) => scored.filter((one) => one.verdict === verdict).length;
+		const placed = scored.filter((one) => one.errorSeconds !== undefined && one.verdict === 'right');
+		const errors = placed.map((one) => Math.abs(one.errorSeconds!) * 1000);
+		const rates = placed.map((one) => Math.abs(one.rateErrorPpm!));
+		const sure = scored.filter((one) => (one.confidence ?? 0) >= 0.9);
+		const surelyRight = sure.filter((one) => one.verdict === 'right').length;
+		return `| ${name}: ${about} | ${seeds} | ${count('right')} / ${count('misplaced')} / ${count('missed')} / ${count('false')} | ${median(errors).toFixed(2)} / ${quantile(errors, 0.95).toFixed(2)} | ${median(rates).toFixed(2)} / ${quantile(rates, 0.95).toFixed(2)} | ${surelyRight} of ${sure.length} | ${(wholeSeconds / bareDecodeSeconds).toFixed(1)} | ${(alignSeconds / bareDecodeSeconds).toFixed(1)} |`;
+	});
+	return [
+		`Seeds ${held ? 'held back: nothing was tuned on them' : 'that the engine was worked on with'}.`,
+		'',
+		'| case | seeds | right / misplaced / missed / false | error in ms, median / 95% | clock error in ppm, median / 95% | right of those stated at 0.9 and more | whole line-up, times bare decoding | after decoding, times bare decoding |',
+		'|---|---|---|---|---|---|---|---|',
+		...rows
+	].join('\n');
+}

@@ -1,0 +1,78 @@
+import type { AlignmentFile } from '../../../src/lib/server/shoots/align-folder';
+import type { TrueFile } from './simulator';
+
+/** How a line-up did against the truth; one entry a file. */
+export interface Scored {
+	readonly path: string;
+	readonly verdict: 'right' | 'misplaced' | 'missed' | 'false';
+	/** Against the place where its sound says it lies; for clips in their own scene's line-up. */
+	readonly errorSeconds?: number;
+	readonly rateErrorPpm?: number;
+	readonly confidence?: number;
+}
+
+/** Half a frame at 25 a second. */
+export const RIGHT_SECONDS = 0.02;
+
+/**
+ * Each line-up belongs to the scene most of its clips come from; clips of another scene in it are false. A line-up's own
+ * zero is free: it is taken from the median of its clips' errors.
+ * @param alone files whose scene no other device heard: they are right when they are left out
+ */
+export function score(result: AlignmentFile, truth: readonly TrueFile[]): readonly Scored[] {
+	const byPath = new Map(truth.map((one) => [one.path, one]));
+	const out: Scored[] = [];
+	for (const group of result.groups) {
+		const clips = group.clips.map((clip) => ({ clip, own: byPath.get(clip.path)! }));
+		const scene = mostCommon(clips.map(({ own }) => own.scene));
+		const inside = clips.filter(({ own }) => own.scene === scene);
+		const zero = median(inside.map(({ clip, own }) => clip.start - own.heardStartSeconds));
+		const reference = inside.find(({ own }) => own.device === group.reference) ?? inside[0]!;
+		const clockZero = reference.own.ratePpm - reference.clip.ratePpm;
+		for (const { clip, own } of clips) {
+			if (own.scene !== scene || isAlone(own, truth)) {
+				out.push({ path: clip.path, verdict: 'false', confidence: clip.confidence });
+				continue;
+			}
+			const errorSeconds = clip.start - own.heardStartSeconds - zero;
+			const verdict = Math.abs(errorSeconds) < RIGHT_SECONDS ? 'right' : 'misplaced';
+			out.push({
+				path: clip.path,
+				verdict,
+				errorSeconds,
+				rateErrorPpm: clip.ratePpm - (own.ratePpm - clockZero),
+				confidence: clip.confidence
+			});
+		}
+	}
+	for (const { path } of result.unplaced)
+		out.push({ path, verdict: isAlone(byPath.get(path)!, truth) ? 'right' : 'missed' });
+	return out;
+}
+
+/** Whether no other device recorded at that time of that scene. */
+function isAlone(own: TrueFile, truth: readonly TrueFile[]): boolean {
+	return !truth.some(
+		(other) =>
+			other.device !== own.device &&
+			other.scene === own.scene &&
+			other.heardStartSeconds < own.heardStartSeconds + own.seconds &&
+			own.heardStartSeconds < other.heardStartSeconds + other.seconds
+	);
+}
+
+function mostCommon(values: readonly string[]): string {
+	const counts = new Map<string, number>();
+	for (const value of values) counts.set(value, (counts.get(value) ?? 0) + 1);
+	return [...counts].sort((a, b) => b[1] - a[1])[0]![0];
+}
+
+export function median(values: readonly number[]): number {
+	return quantile(values, 0.5);
+}
+
+/** @param share 0 to 1 @returns NaN for no values */
+export function quantile(values: readonly number[], share: number): number {
+	const sorted = [...values].sort((a, b) => a - b);
+	return sorted.length === 0 ? NaN : sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))]!;
+}
