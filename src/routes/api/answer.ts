@@ -25,11 +25,17 @@ export async function answer(work: () => Promise<unknown>, status = 200): Promis
 
 export function refuse(error: unknown): Response {
 	const say = (status: number, message: string) => json({ message }, { status });
-	if (error instanceof ZodError) return say(400, error.issues[0]?.message ?? 'The request makes no sense.');
+	if (error instanceof ZodError) return say(400, sentenceOf(error));
 	if (error instanceof SyntaxError) return say(400, 'The request is not valid JSON.');
 	if (error instanceof ShootError) return say(error.kind === 'not-found' ? 404 : 409, error.message);
 	if (error instanceof AccessError) return say(error.kind === 'missing' ? 404 : 403, error.message);
 	if (error instanceof MediaError) return say(422, error.message);
 	getRuntime().log.error({ error }, 'request failed');
 	return say(500, 'Something went wrong in the server. Its log says more.');
+}
+
+/** Our own messages are sentences; the parser's are not, and say less to an editor than where it hurts. */
+function sentenceOf({ issues: [issue] }: ZodError): string {
+	if (issue && /[.!]$/.test(issue.message)) return issue.message;
+	return `The request makes no sense${issue && issue.path.length > 0 ? ` at “${issue.path.join('.')}”` : ''}.`;
 }
