@@ -56,9 +56,11 @@ describe('align', () => {
 			version: 1,
 			timing: { decodeSeconds: expect.any(Number) as number, alignSeconds: expect.any(Number) as number }
 		});
-		const paths = [...result.groups.flatMap((group) => group.clips), ...result.unplaced].map((one) => one.path).sort();
+		const paths = [...result.groups.flatMap((lineUp) => lineUp.clips), ...result.unplaced]
+			.map((one) => one.path)
+			.sort();
 		expect(paths).toEqual([...truth.map((one) => one.path), 'notes/scenes.txt'].sort());
-		for (const clip of result.groups.flatMap((group) => group.clips)) {
+		for (const clip of result.groups.flatMap((lineUp) => lineUp.clips)) {
 			expect(Object.keys(clip)).toEqual(['path', 'device', 'start', 'ratePpm', 'confidence', 'method']);
 		}
 		expect(result.unplaced.find((one) => one.path === 'notes/scenes.txt')).toMatchObject({

@@ -60,7 +60,7 @@ export async function align(args: readonly string[]): Promise<number> {
 	await writeFile(`${target}.part`, text);
 	await rename(`${target}.part`, target);
 	if (!values.quiet) {
-		const placed = result.groups.reduce((sum, group) => sum + group.clips.length, 0);
+		const placed = result.groups.reduce((sum, lineUp) => sum + lineUp.clips.length, 0);
 		process.stderr.write(
 			`${placed} placed in ${result.groups.length} line-up${result.groups.length === 1 ? '' : 's'}, ${result.unplaced.length} not placed.\n`
 		);

@@ -22,12 +22,12 @@ export const RIGHT_SECONDS = 0.02;
 export function score(result: AlignmentFile, truth: readonly TrueFile[]): readonly Scored[] {
 	const byPath = new Map(truth.map((one) => [one.path, one]));
 	const out: Scored[] = [];
-	for (const group of result.groups) {
-		const clips = group.clips.map((clip) => ({ clip, own: byPath.get(clip.path)! }));
+	for (const lineUp of result.groups) {
+		const clips = lineUp.clips.map((clip) => ({ clip, own: byPath.get(clip.path)! }));
 		const scene = mostCommon(clips.map(({ own }) => own.scene));
 		const inside = clips.filter(({ own }) => own.scene === scene);
 		const zero = median(inside.map(({ clip, own }) => clip.start - own.heardStartSeconds));
-		const reference = inside.find(({ own }) => own.device === group.reference) ?? inside[0]!;
+		const reference = inside.find(({ own }) => own.device === lineUp.reference) ?? inside[0]!;
 		const clockZero = reference.own.ratePpm - reference.clip.ratePpm;
 		for (const { clip, own } of clips) {
 			if (own.scene !== scene || isAlone(own, truth)) {

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Scissors, Trash2 } from '@lucide/svelte';
 	import { Button } from 'flowbite-svelte';
-	import { onMount } from 'svelte';
+	import { onMount, tick } from 'svelte';
 	import { lengthWords, timecodeWords } from '../controls/words';
 	import { callAngle } from '../frame/keys';
 	import Wall from '../playback/Wall.svelte';
@@ -17,11 +17,13 @@
 	const frame = $derived(videoFrameToFlicks(1, shoot.shoot.rate));
 
 	// Calls are made within the program: the work begins at its beginning, not before it.
-	onMount(() => {
+	onMount(async () => {
+		// On a page opened here the player gets its material first.
+		await tick();
 		const { program } = shoot;
 		const at = transport.shownFlicks;
-		if (program && !transport.playing && (at < program.inFlicks || at >= program.outFlicks))
-			transport.goTo(program.inFlicks);
+		if (!program || transport.playing || (at >= program.inFlicks && at < program.outFlicks)) return;
+		transport.goTo(program.inFlicks);
 	});
 
 	function move(frames: number): void {

@@ -92,7 +92,7 @@
 			</a>
 		{/each}
 	</nav>
-	<button id="jobs-button" class="icon text-sm" aria-label="Running jobs" data-testid="jobs">
+	<button id="jobs-button" class="icon text-sm" aria-label="Running jobs" aria-haspopup="true" data-testid="jobs">
 		{#if shoot.runningJobs.length > 0}<span class="ring" style:--share={shoot.runningJobs[0]!.share} aria-hidden="true"
 			></span>{countWords(shoot.runningJobs.length, 'job')}{:else}<span class="text-quiet">no jobs</span>{/if}
 	</button>

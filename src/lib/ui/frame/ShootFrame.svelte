@@ -73,7 +73,9 @@
 
 	/** A button that was clicked gives the keyboard back, so that Space plays; one reached by Tab keeps it. */
 	function afterClick(event: MouseEvent): void {
-		if (event.detail > 0 && document.activeElement instanceof HTMLButtonElement) document.activeElement.blur();
+		const button = document.activeElement;
+		// What opens something must keep it: losing it would close that again.
+		if (event.detail > 0 && button instanceof HTMLButtonElement && !button.ariaHasPopup) button.blur();
 	}
 
 	function resize(event: PointerEvent): void {
