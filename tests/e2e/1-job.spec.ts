@@ -303,13 +303,6 @@ test('Call: a shot changes its angle, a call is moved by frame and by dragging, 
 	await page.getByTestId('jobs').click();
 	await expect(page.locator('[popover]').getByText('Lining up')).toBeVisible();
 	await page.keyboard.press('Escape');
-	// A page that is opened here stands at the beginning of the program, not before it.
-	await expect(page.getByTestId('on-air')).toContainText('Wide');
-	await page.getByTestId('jobs').click();
-	await expect(
-		page.getByRole('tooltip').or(page.getByRole('dialog')).or(page.locator('[popover]')).getByText('Lining up').first()
-	).toBeVisible();
-	await page.keyboard.press('Escape');
 	await page.keyboard.press('Control+z');
 	await expect(shots).toHaveCount(9);
 	await page.keyboard.press('Control+z');
