@@ -118,6 +118,8 @@ test('Prove: jumps to the clap, plays lanes, mutes and solos', async () => {
 	await page.getByRole('button', { name: 'Mute Camera C' }).click();
 	await expect(page.getByTestId('hears')).not.toContainText('C');
 	await page.getByRole('button', { name: 'Mute Camera C' }).click();
+	await page.getByRole('button', { name: 'Hear the master' }).click();
+	await expect(page.getByTestId('hears')).toContainText('The audience hears: Recorder 1');
 });
 
 test('Prove: nudges by frame and by sample, types a start, undoes all of it', async () => {

@@ -113,11 +113,10 @@ export const CASES: readonly SimulatedCase[] = [
 	},
 	{
 		name: 'another day',
-		about: 'the same voices with other words, and silence: must be left out',
+		about: 'another conversation in the same room, of the same kind: must be left out',
 		build(seed) {
 			const random = seededRandom(seed);
 			const today = conversation('today', 120, seed);
-			// The same seeds of voices would be the same words: other seeds, the same room and microphones.
 			const yesterday = conversation('yesterday', 90, seed + 5000);
 			return {
 				scenes: [today, yesterday],

@@ -17,7 +17,7 @@ export const RIGHT_SECONDS = 0.02;
 /**
  * Each line-up belongs to the scene most of its clips come from; clips of another scene in it are false. A line-up's own
  * zero is free: it is taken from the median of its clips' errors.
- * @param alone files whose scene no other device heard: they are right when they are left out
+ * Files of a time that no other device recorded are right when they are left out.
  */
 export function score(result: AlignmentFile, truth: readonly TrueFile[]): readonly Scored[] {
 	const byPath = new Map(truth.map((one) => [one.path, one]));

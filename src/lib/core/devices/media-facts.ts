@@ -31,8 +31,3 @@ export interface MediaFacts {
 	readonly scene?: string;
 	readonly take?: string;
 }
-
-/** Whether a device is a camera: it has pictures. */
-export function hasPicture(facts: MediaFacts): boolean {
-	return facts.video !== undefined;
-}

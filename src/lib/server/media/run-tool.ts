@@ -7,10 +7,6 @@ export interface ToolOptions {
 	readonly timeoutSeconds?: number;
 	/** Takes standard output as it comes; without it the output is returned as text (at most 16 MiB). */
 	readonly onOutput?: (block: Buffer) => void | Promise<void>;
-	/** Gives what goes to standard input. */
-	readonly input?: AsyncIterable<Uint8Array>;
-	/** Takes standard error line by line. */
-	readonly onErrorLine?: (line: string) => void;
 }
 
 const MOST_TEXT_BYTES = 16 * 2 ** 20;
@@ -26,7 +22,7 @@ export async function runTool(
 	options: ToolOptions = {}
 ): Promise<string> {
 	options.signal?.throwIfAborted();
-	const child = spawn(tool, args, { stdio: [options.input ? 'pipe' : 'ignore', 'pipe', 'pipe'] });
+	const child = spawn(tool, args, { stdio: ['ignore', 'pipe', 'pipe'] });
 	let tooSlow = false;
 	const stop = () => child.kill('SIGKILL');
 	const timer =
@@ -48,11 +44,7 @@ export async function runTool(
 	});
 	ended.catch(() => undefined);
 	const errors: string[] = [];
-	const reading = Promise.all([
-		takeOutput(child.stdout!, options.onOutput),
-		takeErrors(child.stderr!, errors, options.onErrorLine),
-		options.input ? feed(child.stdin!, options.input) : undefined
-	]);
+	const reading = Promise.all([takeOutput(child.stdout!, options.onOutput), takeErrors(child.stderr!, errors)]);
 	try {
 		const [[text]] = await Promise.all([reading, ended]);
 		const code = await ended;
@@ -90,11 +82,7 @@ async function takeOutput(stream: NodeJS.ReadableStream, onOutput: ToolOptions['
 	return Buffer.concat(blocks).toString('utf8');
 }
 
-async function takeErrors(
-	stream: NodeJS.ReadableStream,
-	errors: string[],
-	onErrorLine: ToolOptions['onErrorLine']
-): Promise<void> {
+async function takeErrors(stream: NodeJS.ReadableStream, errors: string[]): Promise<void> {
 	let rest = '';
 	for await (const block of stream as AsyncIterable<Buffer>) {
 		const lines = (rest + block.toString('utf8')).split(/[\r\n]+/);
@@ -104,23 +92,9 @@ async function takeErrors(
 	takeLine(rest);
 	function takeLine(line: string): void {
 		if (!line.trim()) return;
-		onErrorLine?.(line);
 		errors.push(line.trim());
 		if (errors.length > 20) errors.shift();
 	}
-}
-
-async function feed(stream: NodeJS.WritableStream, input: AsyncIterable<Uint8Array>): Promise<void> {
-	// A tool that ends early closes its input; its exit code tells the reason.
-	let closed = false;
-	stream.on('error', () => (closed = true));
-	stream.on('close', () => (closed = true));
-	for await (const block of input) {
-		if (closed) return;
-		if (!stream.write(block))
-			await new Promise<void>((resolve) => (stream.once('drain', resolve), stream.once('close', resolve)));
-	}
-	stream.end();
 }
 
 /**

@@ -40,6 +40,11 @@
 			>{clockWords(clock)}</span
 		>{/if}
 	<span class="truncate text-sm" data-testid="hears">{listening.words}</span>
+	{#if listening.hearsLanes}
+		<button class="text-sm whitespace-nowrap text-accent underline" onclick={() => listening.hearMaster()}
+			>Hear the master</button
+		>
+	{/if}
 	{#if transport.problem}<span class="truncate text-sm text-attention">{transport.problem}</span>{/if}
 	{#if shoot.shoot.lineUps.length > 1}
 		<select

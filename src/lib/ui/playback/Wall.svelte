@@ -16,7 +16,6 @@
 	const shoot = useShoot();
 	const transport = useTransport();
 
-	let box = $state<HTMLDivElement>();
 	let canvas = $state<HTMLCanvasElement>();
 	let airCanvas = $state<HTMLCanvasElement>();
 	let worker = $state.raw<Worker>();
@@ -143,7 +142,7 @@
 	);
 </script>
 
-<div class="relative h-full w-full overflow-hidden" bind:this={box} bind:clientWidth={width} bind:clientHeight={height}>
+<div class="relative h-full w-full overflow-hidden" bind:clientWidth={width} bind:clientHeight={height}>
 	{#if !supported}
 		<p class="p-4 text-attention">
 			This browser cannot show the angles: it lacks WebCodecs. A current Chromium, Firefox or Safari can.

@@ -131,8 +131,7 @@
 						y: index * wanted.h,
 						height: wanted.h,
 						hue: hueOf(device.id),
-						clips: wanted.placed.filter((clip) => clip.deviceId === device.id),
-						dimmed: false
+						clips: wanted.placed.filter((clip) => clip.deviceId === device.id)
 					},
 					wanted.mapping,
 					peaks,

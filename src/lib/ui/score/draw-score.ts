@@ -18,7 +18,6 @@ export interface LaneToDraw {
 	readonly height: number;
 	readonly hue: string;
 	readonly clips: readonly PlacedClip[];
-	readonly dimmed: boolean;
 }
 
 export interface Mapping {
@@ -90,7 +89,6 @@ export function drawLane(
 	colours: ScoreColours,
 	selectedClipId: string | undefined
 ): void {
-	context.globalAlpha = lane.dimmed ? 0.4 : 1;
 	for (const clip of lane.clips) {
 		const from = xOf(view, clip.placement.startFlicks);
 		const to = xOf(view, placedEnd(clip));

@@ -21,10 +21,6 @@ export class ScoreView {
 		return this.startFlicks + x * this.flicksPerPixel;
 	}
 
-	get endFlicks(): number {
-		return this.flicksAt(this.width);
-	}
-
 	/** Shows a whole range. */
 	fit(inFlicks: number, outFlicks: number): void {
 		if (this.width <= 0 || outFlicks <= inFlicks) return;

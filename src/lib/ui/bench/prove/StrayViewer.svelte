@@ -16,7 +16,7 @@
 
 	const rate = $derived(clip.parts[0]?.picture?.rate ?? shoot.shoot.rate);
 	const last = $derived(Math.max(0, flicksToVideoFrame(clip.durationFlicks, rate) - 1));
-	/** Middle of the picture's time: rounding can not show its neighbour. */
+	/** When the picture begins, in the clip's own time. */
 	const mediaFlicks = $derived(videoFrameToFlicks(picture, rate) + (clip.parts[0]?.picture?.startFlicks ?? 0));
 	const aspect = $derived((clip.parts[0]?.picture?.width ?? 16) / (clip.parts[0]?.picture?.height ?? 9));
 
