@@ -71,8 +71,8 @@ export async function align(args: readonly string[]): Promise<number> {
 /** A line a step of five percent: short enough for a log, often enough for a person. */
 function progressLine(): (progress: AlignProgress) => void {
 	let last = '';
-	return ({ stage, share, what }) => {
-		const line = `${stage} ${Math.floor(share * 20) * 5}%`;
+	return ({ share, what }) => {
+		const line = `Lining up, ${Math.floor(share * 20) * 5}%`;
 		if (line === last) return;
 		last = line;
 		process.stderr.write(`${line} (${what})\n`);

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
-import { inParallel } from '../../src/lib/server/compute/in-parallel';
+import { inParallel } from '../../src/lib/core/tasks/in-parallel';
 import { alignFolder } from '../../src/lib/server/shoots/align-folder';
 import { CASES, type SimulatedCase } from '../support/simulator/cases';
 import { median, quantile, score, type Scored } from '../support/simulator/score';

@@ -11,11 +11,11 @@ export interface SimulatedCase {
 
 type Random = () => number;
 
-function between(random: Random, least: number, most: number): number {
+export function between(random: Random, least: number, most: number): number {
 	return least + (most - least) * random();
 }
 
-function conversation(id: string, seconds: number, seed: number, voices = 3): Scene {
+export function conversation(id: string, seconds: number, seed: number, voices = 3): Scene {
 	return {
 		id,
 		seconds,
@@ -27,9 +27,9 @@ function conversation(id: string, seconds: number, seed: number, voices = 3): Sc
 }
 
 /** Close to the middle voice: a lav or a table microphone. */
-const CLOSE: Spot = { x: 1.1, y: 0.4 };
+export const CLOSE: Spot = { x: 1.1, y: 0.4 };
 
-function device(
+export function device(
 	folder: string,
 	spot: Spot,
 	codec: Codec,

@@ -20,7 +20,7 @@ export interface Scene {
 	readonly voices: readonly { readonly spot: Spot; readonly samples: Float32Array }[];
 }
 
-export type Codec = 'wav' | 'wav44' | 'mp3' | 'm4a' | 'mp4' | 'opus' | 'memo';
+export type Codec = 'wav' | 'wav-stereo' | 'wav44' | 'mp3' | 'm4a' | 'mp4' | 'opus' | 'memo';
 
 export interface SimulatedDevice {
 	readonly folder: string;
@@ -200,7 +200,16 @@ function record(signal: Float32Array, startSeconds: number, seconds: number, rat
 }
 
 function ending(codec: Codec): string {
-	return { wav: 'wav', wav44: 'wav', mp3: 'mp3', m4a: 'm4a', mp4: 'mp4', opus: 'opus', memo: 'm4a' }[codec];
+	return {
+		wav: 'wav',
+		'wav-stereo': 'wav',
+		wav44: 'wav',
+		mp3: 'mp3',
+		m4a: 'm4a',
+		mp4: 'mp4',
+		opus: 'opus',
+		memo: 'm4a'
+	}[codec];
 }
 
 async function encode(samples: Float32Array, path: string, codec: Codec): Promise<void> {
@@ -223,6 +232,7 @@ async function encode(samples: Float32Array, path: string, codec: Codec): Promis
 	];
 	const options: Readonly<Record<Codec, readonly string[]>> = {
 		wav: ['-ar', '48000', '-c:a', 'pcm_s24le'],
+		'wav-stereo': ['-ac', '2', '-ar', '48000', '-c:a', 'pcm_s24le'],
 		wav44: ['-ar', '44100', '-c:a', 'pcm_s16le'],
 		mp3: ['-ar', '44100', '-c:a', 'libmp3lame', '-b:a', '96k'],
 		m4a: ['-ar', '48000', '-c:a', 'aac', '-b:a', '96k'],

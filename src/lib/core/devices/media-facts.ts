@@ -21,6 +21,8 @@ export interface MediaFacts {
 		/** Empty text where the file names no channel. */
 		readonly channelNames: readonly string[];
 	};
+	/** An MP4 written in fragments: places in it are found less exactly. */
+	readonly isFragmented?: boolean;
 	/** Time the container gives its earliest stream; media time counts from it. */
 	readonly containerStartSeconds: number;
 	/** Clock time of media time 0 as seconds since midnight, from timecode or a broadcast-wave time reference. */

@@ -1,4 +1,4 @@
-import { ANALYSIS_SAMPLE_RATE } from './band-features';
+import { ANALYSIS_SAMPLE_RATE, FULL_SCALE } from './band-features';
 
 export interface SharpSound {
 	/** Time of the attack from the first sample, in seconds. */
@@ -15,10 +15,10 @@ const APART_HOPS = 700;
 
 /**
  * Claps, slams and the like: places where the level jumps within a few milliseconds and falls again.
- * @param samples mono at `ANALYSIS_SAMPLE_RATE`
+ * @param samples 16-bit mono at `ANALYSIS_SAMPLE_RATE`
  * @returns the strongest `most`, in order of time
  */
-export function sharpSounds(samples: Float32Array, most = 24): readonly SharpSound[] {
+export function sharpSounds(samples: Int16Array, most = 24): readonly SharpSound[] {
 	const hops = Math.floor(samples.length / HOP);
 	const power = new Float32Array(hops);
 	for (let hop = 0; hop < hops; hop++) {
@@ -29,7 +29,7 @@ export function sharpSounds(samples: Float32Array, most = 24): readonly SharpSou
 			sum += (samples[i]! - last) ** 2;
 			last = samples[i]!;
 		}
-		power[hop] = sum / HOP + 1e-10;
+		power[hop] = sum / HOP / FULL_SCALE ** 2 + 1e-10;
 	}
 	const found: SharpSound[] = [];
 	let before = 0;

@@ -1,4 +1,4 @@
-import { robustLine } from './robust-line';
+import { robustLine } from '../fitting/robust-fit';
 import { sharpPeak } from './window-correlation';
 
 export interface CommonShape {

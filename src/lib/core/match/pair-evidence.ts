@@ -1,9 +1,26 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
-import type { FftProvider } from '../signal/fft';
+import { robustLine } from '../fitting/robust-fit';
 import { type ClockSlope, clockSlope } from './clock-slope';
 import { commonShape } from './common-shape';
-import { type Line, robustLine } from './robust-line';
-import { sharpPeak, windowCorrelation } from './window-correlation';
+import { MOST_RATE_DIFFERENCE } from './find-places';
+import { lagCurve, type LagLine, straight } from './lag-curve';
+import {
+	AS_IS,
+	type ExpectedLag,
+	type Limits,
+	listeningSpans,
+	type Overlap,
+	overlapOf,
+	type Pair,
+	SPANNED_OVERLAP_SECONDS,
+	type Span,
+	windowCentres,
+	windowRows,
+	type WindowRow
+} from './listening-windows';
+import { inLags, type LagStep, lagStep, STEP_REACH_SECONDS } from './lag-step';
+import { stackWindows } from './stacking';
+import { sharpPeak, type WindowCorrelator } from './window-correlation';
 
 /** One moment that both clips heard: its time in a and in b, and how much it counts (0 to 1). */
 export interface SharedMoment {
@@ -27,30 +44,51 @@ export interface PairEvidence {
 	/** Height of the stacked correlation over chance, in standard deviations. */
 	readonly strength: number;
 	readonly moments: readonly SharedMoment[];
+	/** Whether the lag bends along the overlap: a clock that wanders. */
+	readonly bends: boolean;
+	/** Where the lag leaps to another value, if it does: one of the two lost samples. */
+	readonly step?: LagStep;
+}
+
+/** A lag to look at closely. */
+export interface Place {
+	readonly lagSeconds: number;
+	/** Where in a it was found; the lag is least certain far from it. */
+	readonly aroundSeconds?: number;
+	/** How far the lag may be off there. */
+	readonly errorSeconds?: number;
+	/** a's time of the line-up's zero (see `listeningSpans`). */
+	readonly gridSeconds?: number;
+	readonly limits?: Limits;
 }
 
 const MOST_WINDOWS = 40;
+/** So many windows are tried first; a true place of clear sound needs no more. */
+const FIRST_WINDOWS = 16;
+const CLEAR_STRENGTH = 18;
 /** With the least reach it just fits a transform of 65 536. */
 const LONGEST_WINDOW_SECONDS = 6.9;
 const SHORTEST_WINDOW_SECONDS = 0.75;
-/** Two clocks part by no more than this: cheap crystals are within 150 ppm, either way. */
-const MOST_RATE_DIFFERENCE = 320e-6;
-/** The coarse lag is known to this, and worse by the drift over the overlap. */
+/** A coarse lag is known to this. */
 const COARSE_ERROR_SECONDS = 0.1;
 /** Lags looked at beyond what is searched: reverberation fills the near ones, chance must be told from the far. */
 const LEAST_REACH_SECONDS = 0.6;
-/** Stacking is done in bins of a millisecond: talkers at different places differ by that much and more. */
-const BIN_SAMPLES = ANALYSIS_SAMPLE_RATE / 1000;
-/** Lags looked at in the second pass: enough of what is no peak to scale by. */
-const REFINE_REACH_SECONDS = 0.25;
-/** A single window of heights above this would otherwise outvote all others. */
-const MOST_WINDOW_HEIGHT = 14;
+/** The first look keeps to so much time about the place, where the clocks have not parted yet. */
+export const FIRST_LOOK_SECONDS = 240;
+/** A line through the first look may lean so much: speakers move about in a room (ppm over its length). */
+const FIRST_LOOK_SLOPE_ERROR = 30e-6;
+/** Lags looked at about the first look's line, over all of the overlap. */
+const WHOLE_REACH_SECONDS = 0.25;
+/** Lags looked at in the last pass: enough of what is no peak to scale by. */
+const REFINE_REACH_SECONDS = 0.12;
+/** Windows of the last pass for clear sound: with the reach they just fit a transform of 32 768. */
+const CLEAR_WINDOW_SECONDS = 3.8;
 /** How far a window's own peak may lie from the stacked line: people move, rooms are wide. */
 const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
 const LEAST_WINDOW_HEIGHT = 5;
 /** Stacked height below which no more is asked: chance reached 7.7 in some hundred false pairs, true ones begin at 20. */
-const LEAST_STRENGTH = 9;
+export const LEAST_STRENGTH = 9;
 const LEAST_INLIERS = 3;
 const LEAST_INLIER_SHARE = 0.25;
 /** Rates are told from overlaps of this length on: 1 ms of scatter is then 50 ppm. */
@@ -58,321 +96,250 @@ const RATE_OVERLAP_SECONDS = 20;
 const LEAST_OVERLAP_SECONDS = 1.2;
 /** From shorter overlaps a slope would be known no better than clocks are guessed. */
 const SLOPE_OVERLAP_SECONDS = 9;
-const LONGEST_SLOPE_WINDOW_SECONDS = 2.5;
+/** With its reach it just fits a transform of 16 384. */
+const LONGEST_SLOPE_WINDOW_SECONDS = 1.9;
 const MOST_SLOPE_WINDOWS = 120;
 /** Talkers differ by their ways through the air: 24 ms are 8 m. */
 const SLOPE_REACH_SECONDS = 0.024;
 /** How far the first line's slope may be off. */
 const SLOPE_SEARCH = 150e-6;
 
-interface Passage {
-	readonly aFrom: number;
-	readonly bFrom: number;
-	readonly length: number;
-	readonly correlation: Float32Array;
-}
-
 /**
- * Looks closely at one candidate lag.
- * @param a mono at `ANALYSIS_SAMPLE_RATE` @param b likewise
- * @param lagSeconds the candidate, right to about 0.1 s (more over hours)
+ * Looks closely at one place.
+ * @param a 16-bit mono at `ANALYSIS_SAMPLE_RATE` @param b likewise
  * @returns nothing when the sound does not agree
  */
 export function pairEvidence(
-	a: Float32Array,
-	b: Float32Array,
-	lagSeconds: number,
-	provider: FftProvider
+	a: Int16Array,
+	b: Int16Array,
+	place: Place,
+	correlate: WindowCorrelator
 ): PairEvidence | undefined {
-	const rate = ANALYSIS_SAMPLE_RATE;
-	const overlapFrom = Math.max(0, lagSeconds);
-	const overlapTo = Math.min(a.length / rate, b.length / rate + lagSeconds);
-	const overlapSeconds = overlapTo - overlapFrom;
+	const pair: Pair = { a, b, correlate };
+	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
+	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
 	if (overlapSeconds < LEAST_OVERLAP_SECONDS) return undefined;
 	const windowSeconds = Math.max(SHORTEST_WINDOW_SECONDS, Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / 6));
-	const count = Math.max(2, Math.min(MOST_WINDOWS, Math.floor((1.5 * overlapSeconds) / windowSeconds)));
-	const searched = COARSE_ERROR_SECONDS + overlapSeconds * MOST_RATE_DIFFERENCE * 0.5;
-	const reach = Math.ceil(Math.max(LEAST_REACH_SECONDS, 2 * searched) * rate);
-	const length = Math.floor(windowSeconds * rate);
+	const near = firstLook(pair, overlap, place, windowSeconds);
+	if (!near) return undefined;
+	const spans = listeningSpans(overlap, place.gridSeconds ?? 0);
+	const look = overlapSeconds <= FIRST_LOOK_SECONDS ? near : wholeLook(pair, overlap, near, spans, windowSeconds);
+	const peaks = lineThroughPeaks(look, overlap);
+	if (!peaks || peaks.inliers < LEAST_INLIERS) return undefined;
 
-	const passages: Passage[] = [];
-	for (let k = 0; k < count; k++) {
-		const at = overlapFrom + ((overlapSeconds - windowSeconds) * k) / (count - 1);
-		const aFrom = Math.round(at * rate);
-		const bFrom = Math.round((at - lagSeconds) * rate);
-		const correlation = windowCorrelation(a, aFrom, 1, b, bFrom, length, reach, provider);
-		if (correlation) passages.push({ aFrom, bFrom, length, correlation });
-	}
-	if (passages.length < 2) return undefined;
-
-	const middle = (overlapFrom + overlapTo) / 2;
-	const stacked = stack(passages, middle, overlapSeconds, reach, Math.round(searched * rate));
-	if (stacked.strength < LEAST_STRENGTH) return undefined;
-
-	const first = lineThroughPeaks(passages, stacked, middle, reach, overlapSeconds);
-	if (!first || first.inliers < LEAST_INLIERS) return undefined;
-	const line = refine(a, b, lagSeconds, middle, first, passages, provider, overlapSeconds) ?? first;
-	if (line.inliers < LEAST_INLIERS || line.inliers < LEAST_INLIER_SHARE * passages.length) return undefined;
-
-	const slope = slopeBetween(a, b, { overlapFrom, overlapSeconds, lagSeconds, line: line.line }, provider);
-	const shift = line.line.intercept;
+	const curve = lagCurve(look.rows, look.about, look.line, overlapSeconds);
+	const course = curve ?? straight(peaks.line);
+	const isClear = Math.max(near.strength, look.strength) >= CLEAR_STRENGTH;
+	const lastSeconds = isClear ? Math.min(windowSeconds, CLEAR_WINDOW_SECONDS) : windowSeconds;
+	const count = Math.max(2, Math.min(MOST_WINDOWS, Math.ceil((1.2 * overlapSeconds) / lastSeconds)));
+	const centres = windowCentres(spans, lastSeconds, count);
+	const rows = windowRows(pair, overlap.lagSeconds, centres, lastSeconds, REFINE_REACH_SECONDS, course);
+	const fit = refine(rows, overlap, course) ?? peaks;
+	if (fit.inliers < LEAST_INLIERS || fit.inliers < LEAST_INLIER_SHARE * rows.length) return undefined;
+	const slope = curve ? undefined : slopeBetween(pair, overlap, spans, fit.line);
+	const step = lagStep(rows, fit.weights, lastSeconds, (leftover) =>
+		windowRows(pair, place.lagSeconds, leftover, windowSeconds, STEP_REACH_SECONDS, straight(fit.line))
+	);
 	return {
-		lagSeconds: lagSeconds - shift,
+		lagSeconds: place.lagSeconds - fit.line.interceptSeconds,
 		...(slope ? { rate: { differencePpm: slope.slope * 1e6, deviationPpm: slope.deviation * 1e6 } } : {}),
 		overlapSeconds,
-		windows: passages.length,
-		inliers: line.inliers,
-		residualSeconds: line.line.spread,
-		strength: stacked.strength,
-		moments: line.moments
+		windows: rows.length,
+		inliers: fit.inliers,
+		residualSeconds: fit.spread,
+		strength: Math.max(near.strength, look.strength),
+		moments: fit.moments,
+		bends: curve !== undefined,
+		...(step ? { step: inLags(step, place.lagSeconds, fit.line) } : {})
 	};
 }
 
-interface Overlap {
-	readonly overlapFrom: number;
-	readonly overlapSeconds: number;
-	readonly lagSeconds: number;
-	/** Place of b's sound against the lag, about the middle of the overlap. */
-	readonly line: { readonly intercept: number; readonly slope: number };
+/**
+ * Whether a place is worth more of a long file: the first look alone.
+ */
+export function isWorthMore(a: Int16Array, b: Int16Array, place: Place, correlate: WindowCorrelator): boolean {
+	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
+	if (overlap.toSeconds - overlap.fromSeconds < LEAST_OVERLAP_SECONDS) return false;
+	return firstLook({ a, b, correlate }, overlap, place, LONGEST_WINDOW_SECONDS) !== undefined;
 }
 
-/** The clocks' difference from many windows so short that one talker fills each. */
-function slopeBetween(
-	a: Float32Array,
-	b: Float32Array,
-	overlap: Overlap,
-	provider: FftProvider
-): ClockSlope | undefined {
-	const { overlapFrom, overlapSeconds, lagSeconds, line } = overlap;
-	if (overlapSeconds < SLOPE_OVERLAP_SECONDS) return undefined;
-	const rate = ANALYSIS_SAMPLE_RATE;
-	const windowSeconds = Math.min(LONGEST_SLOPE_WINDOW_SECONDS, overlapSeconds / 12);
-	const count = Math.min(MOST_SLOPE_WINDOWS, Math.floor((1.5 * overlapSeconds) / windowSeconds));
-	const length = Math.floor(windowSeconds * rate);
-	const reach = Math.ceil(SLOPE_REACH_SECONDS * rate);
-	const aStep = 1 / (1 + line.slope);
-	const middle = overlapFrom + overlapSeconds / 2;
-	const times: number[] = [];
-	const lags: number[] = [];
-	for (let k = 0; k < count; k++) {
-		const centre = overlapFrom + windowSeconds / 2 + ((overlapSeconds - windowSeconds) * k) / (count - 1);
-		const expected = centre - lagSeconds + line.intercept + line.slope * (centre - middle);
-		const bFrom = Math.round(expected * rate - length / 2);
-		const aCentre = centre + ((bFrom + length / 2) / rate - expected) * aStep;
-		const row = windowCorrelation(a, aCentre * rate - (length / 2) * aStep, aStep, b, bFrom, length, reach, provider);
-		if (!row) continue;
-		const peak = sharpPeak(row, reach, reach);
-		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
-		times.push(aCentre - middle);
-		lags.push((peak.index - reach) / rate);
-	}
-	const left = clockSlope(times, lags, Math.max(1, RATE_OVERLAP_SECONDS / overlapSeconds) * SLOPE_SEARCH);
-	return left && { ...left, slope: left.slope + line.slope };
+/** What is listened to of an overlap: for the first look, and in all; a's seconds. */
+export function spansOf(
+	aSamples: number,
+	bSamples: number,
+	place: Place
+): { readonly first: Span; readonly all: readonly Span[] } | undefined {
+	const overlap = overlapOf({ length: aSamples }, { length: bSamples }, place.lagSeconds, place.limits);
+	if (overlap.toSeconds - overlap.fromSeconds < LEAST_OVERLAP_SECONDS) return undefined;
+	return {
+		first: neighbourhood(overlap, place.aroundSeconds),
+		all: listeningSpans(overlap, place.gridSeconds ?? 0)
+	};
 }
 
-interface Stacked {
-	/** Where b's sound lies against the expected place, at the middle of the overlap. */
-	readonly shiftSeconds: number;
-	readonly rate: number;
+/** Windows correlated about an expected lag, and the line that stands out of them. */
+interface Look {
+	readonly rows: readonly WindowRow[];
+	readonly about: ExpectedLag;
+	readonly line: LagLine;
 	readonly strength: number;
 }
 
-/**
- * Adds the windows' correlations up along every straight line that two clocks could draw: many weak windows together
- * find what none finds alone. The rate is the one with the most power in the sum, not with the highest peak: in a room
- * the whole pattern of direct sound and reflections must fall into place. The lag is the sum's peak at that rate.
- */
-function stack(
-	passages: readonly Passage[],
-	middle: number,
-	overlapSeconds: number,
-	reach: number,
-	searched: number
-): Stacked {
-	const bins = Math.floor((2 * reach + 1) / BIN_SAMPLES);
-	const rows = passages.map((passage) => binned(passage.correlation, bins));
-	const times = passages.map((passage) => (passage.aFrom + passage.length / 2) / ANALYSIS_SAMPLE_RATE - middle);
-	const widest = overlapSeconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MOST_RATE_DIFFERENCE;
-	const step = Math.max(1e-3 / overlapSeconds, 1e-7);
-	const turns = Math.floor(widest / step);
-	const sums = new Float32Array(bins);
-	const firstBin = Math.floor((reach - searched) / BIN_SAMPLES);
-	const lastBin = Math.min(bins - 1, Math.ceil((reach + searched) / BIN_SAMPLES));
-	let best = { bin: 0, turn: 0, height: -1, power: -1 };
-	for (let turn = -turns; turn <= turns; turn++) {
-		sums.fill(0);
-		for (const [index, row] of rows.entries()) {
-			const shift = Math.round(turn * step * times[index]! * 1000);
-			const from = Math.max(firstBin, -shift);
-			const to = Math.min(lastBin + 1, bins - shift);
-			for (let bin = from; bin < to; bin++) sums[bin] = sums[bin]! + row[bin + shift]!;
-		}
-		let power = 0;
-		let highest = firstBin;
-		for (let bin = firstBin; bin <= lastBin; bin++) {
-			const value = sums[bin]!;
-			power += value * value;
-			if (value > sums[highest]!) highest = bin;
-		}
-		if (power > best.power) best = { bin: highest, turn, height: sums[highest]!, power };
+/** Is there anything at all? Looks at the neighbourhood of the place, first with few windows. */
+function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): Look | undefined {
+	const span = neighbourhood(overlap, place.aroundSeconds);
+	const seconds = span.toSeconds - span.fromSeconds;
+	const middleSeconds = (span.fromSeconds + span.toSeconds) / 2;
+	const count = Math.max(2, Math.min(MOST_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
+	const searchedSeconds = (place.errorSeconds ?? COARSE_ERROR_SECONDS) + seconds * MOST_RATE_DIFFERENCE * 0.5;
+	const reachSeconds = Math.max(LEAST_REACH_SECONDS, 2 * searchedSeconds);
+	const mostSlope = seconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MOST_RATE_DIFFERENCE;
+	const look = (centres: readonly number[]) =>
+		windowRows(pair, overlap.lagSeconds, centres, windowSeconds, reachSeconds, AS_IS);
+	const centres = windowCentres([span], windowSeconds, count);
+	// Every second or third first, the others where these do not make it clear.
+	const stride = Math.ceil(count / FIRST_WINDOWS);
+	let rows = look(centres.filter((_, index) => index % stride === 0));
+	let stacked = rows.length >= 2 ? stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope }) : undefined;
+	if (stride > 1 && (stacked?.strength ?? 0) < CLEAR_STRENGTH) {
+		rows = [...rows, ...look(centres.filter((_, index) => index % stride !== 0))];
+		rows = [...rows].sort((x, y) => x.centre - y.centre);
+		if (rows.length >= 2) stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope });
 	}
+	if (!stacked || stacked.strength < LEAST_STRENGTH) return undefined;
+	const line = { middleSeconds, interceptSeconds: stacked.shiftSeconds, slope: stacked.slope };
+	return { rows, about: AS_IS, line, strength: stacked.strength };
+}
+
+function neighbourhood(overlap: Overlap, aroundSeconds: number | undefined): Span {
+	const { fromSeconds, toSeconds } = overlap;
+	if (toSeconds - fromSeconds <= FIRST_LOOK_SECONDS) return overlap;
+	const wanted = (aroundSeconds ?? (fromSeconds + toSeconds) / 2) - FIRST_LOOK_SECONDS / 2;
+	const from = Math.max(fromSeconds, Math.min(toSeconds - FIRST_LOOK_SECONDS, wanted));
+	return { fromSeconds: from, toSeconds: from + FIRST_LOOK_SECONDS };
+}
+
+/** From the neighbourhood to the whole overlap: the line is known well enough to be followed to both ends. */
+function wholeLook(pair: Pair, overlap: Overlap, near: Look, spans: readonly Span[], windowSeconds: number): Look {
+	const nearLine = lineThroughPeaks(near, overlap)?.line ?? near.line;
+	const about = straight(nearLine);
+	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
+	const isLong = overlap.toSeconds - overlap.fromSeconds > SPANNED_OVERLAP_SECONDS;
+	const count = near.strength >= CLEAR_STRENGTH && !isLong ? FIRST_WINDOWS : MOST_WINDOWS;
+	const centres = windowCentres(spans, windowSeconds, count);
+	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, WHOLE_REACH_SECONDS, about);
+	if (rows.length < LEAST_INLIERS) return near;
+	const farthest = Math.abs(middleSeconds - nearLine.middleSeconds) + FIRST_LOOK_SECONDS / 2;
+	const stacked = stackWindows(rows, {
+		middleSeconds,
+		searchedSeconds: Math.min(0.8 * WHOLE_REACH_SECONDS, 0.01 + FIRST_LOOK_SLOPE_ERROR * farthest),
+		mostSlope: FIRST_LOOK_SLOPE_ERROR
+	});
+	const line = {
+		middleSeconds,
+		interceptSeconds: about.at(middleSeconds) + stacked.shiftSeconds,
+		slope: nearLine.slope + stacked.slope
+	};
+	return { rows, about, line, strength: stacked.strength };
+}
+
+interface Fit {
+	/** Place of b's sound against the expected one. */
+	readonly line: LagLine;
+	readonly spread: number;
+	readonly inliers: number;
+	readonly moments: readonly SharedMoment[];
+	/** Weight of each window, by the centre that was asked for. */
+	readonly weights: ReadonlyMap<number, number>;
+}
+
+/** A window's finding: what b's time is for the same moment. */
+interface Finding {
+	readonly centre: number;
+	readonly aSeconds: number;
+	readonly bSeconds: number;
+}
+
+function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined {
+	const rate = ANALYSIS_SAMPLE_RATE;
+	const expected = straight(look.line);
+	const findings: Finding[] = [];
+	for (const { centre, aSeconds, bSeconds, correlation } of look.rows) {
+		const reach = (correlation.length - 1) / 2;
+		const around = reach + (expected.at(aSeconds) - look.about.at(aSeconds)) * rate;
+		const peak = sharpPeak(correlation, around, WINDOW_PEAK_RADIUS_SECONDS * rate);
+		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
+		findings.push({ centre, aSeconds, bSeconds: bSeconds + (peak.index - reach) / rate });
+	}
+	return fitLine(findings, overlap, expected, look.line.middleSeconds);
+}
+
+/** A line through the findings, as they leave the expected course. */
+function fitLine(
+	findings: readonly Finding[],
+	overlap: Overlap,
+	course: ExpectedLag,
+	middleSeconds: number
+): Fit | undefined {
+	if (findings.length === 0) return undefined;
+	const xs = Float64Array.from(findings, ({ aSeconds }) => aSeconds - middleSeconds);
+	const ys = Float64Array.from(
+		findings,
+		({ aSeconds, bSeconds }) => bSeconds - (aSeconds - overlap.lagSeconds) - course.at(aSeconds)
+	);
+	const fixedSlope = overlap.toSeconds - overlap.fromSeconds < RATE_OVERLAP_SECONDS || findings.length < 4;
+	const line = robustLine(xs, ys, { intercept: 0, slope: 0 }, 0.1e-3, fixedSlope);
 	return {
-		shiftSeconds: ((best.bin + 0.5) * BIN_SAMPLES - reach) / ANALYSIS_SAMPLE_RATE,
-		rate: best.turn * step,
-		strength: heightOverChance(rows, best.height)
+		line: {
+			middleSeconds,
+			interceptSeconds: course.at(middleSeconds) + line.intercept,
+			slope: course.slopeAt(middleSeconds) + line.slope
+		},
+		spread: line.spread,
+		inliers: line.weights.reduce((sum, weight) => sum + (weight > 0.1 ? 1 : 0), 0),
+		moments: findings.flatMap(({ aSeconds, bSeconds }, i) =>
+			line.weights[i]! > 0 ? [{ aSeconds, bSeconds, weight: line.weights[i]! }] : []
+		),
+		weights: new Map(findings.map(({ centre }, i) => [centre, line.weights[i]!]))
 	};
 }
 
 /**
- * How far a sum of one bin a window stands over what bins chosen by chance would give, in standard deviations.
+ * The windows once more, correlated with the clocks' difference taken out, which otherwise smears each of them.
+ * @param rows about the course
  */
-function heightOverChance(rows: readonly Float32Array[], height: number): number {
-	let mean = 0;
-	let variance = 0;
-	for (const row of rows) {
-		// What stands out is what is asked about: the highest tenth does not speak of chance.
-		const sorted = row.slice().sort();
-		const common = sorted.subarray(0, Math.ceil(sorted.length * 0.9));
-		let sum = 0;
-		let squares = 0;
-		for (const value of common) {
-			sum += value;
-			squares += value * value;
-		}
-		const ownMean = sum / common.length;
-		mean += ownMean;
-		// The cut takes about 0.42 of the variance of normal noise away; 1.7 gives it back (checked by simulation).
-		variance += 1.7 * (squares / common.length - ownMean * ownMean);
-	}
-	return (height - mean) / Math.sqrt(Math.max(1e-12, variance));
-}
-
-/** Greatest absolute value in each bin, over the median of all: devices may differ in polarity. */
-function binned(correlation: Float32Array, bins: number): Float32Array {
-	const plain = new Float32Array(bins);
-	for (let bin = 0; bin < bins; bin++) {
-		let most = 0;
-		for (let i = bin * BIN_SAMPLES; i < (bin + 1) * BIN_SAMPLES; i++) most = Math.max(most, Math.abs(correlation[i]!));
-		plain[bin] = Math.min(MOST_WINDOW_HEIGHT, most);
-	}
-	// Less its median, so that the power of a sum is the power of what stands out.
-	const median = plain.slice().sort()[bins >> 1]!;
-	for (let bin = 0; bin < bins; bin++) plain[bin] = plain[bin]! - median;
-	return plain;
-}
-
-interface FittedLine {
-	/** Place of b's sound against the expected one: value at the middle of the overlap, slope in seconds a second. */
-	readonly line: Line;
-	readonly inliers: number;
-	readonly moments: readonly SharedMoment[];
-}
-
-function lineThroughPeaks(
-	passages: readonly Passage[],
-	stacked: Stacked,
-	middle: number,
-	reach: number,
-	overlapSeconds: number
-): FittedLine | undefined {
-	const rate = ANALYSIS_SAMPLE_RATE;
-	const xs: number[] = [];
-	const ys: number[] = [];
-	const moments: SharedMoment[] = [];
-	for (const passage of passages) {
-		const x = (passage.aFrom + passage.length / 2) / rate - middle;
-		const around = reach + (stacked.shiftSeconds + stacked.rate * x) * rate;
-		const peak = sharpPeak(passage.correlation, around, WINDOW_PEAK_RADIUS_SECONDS * rate);
-		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
-		xs.push(x);
-		ys.push((peak.index - reach) / rate);
-		moments.push({
-			aSeconds: x + middle,
-			bSeconds: (passage.bFrom + passage.length / 2 + peak.index - reach) / rate,
-			weight: 1
-		});
-	}
-	return fit(xs, ys, moments, { intercept: stacked.shiftSeconds, slope: stacked.rate }, overlapSeconds);
-}
-
-function fit(
-	xs: readonly number[],
-	ys: readonly number[],
-	moments: readonly SharedMoment[],
-	begin: { intercept: number; slope: number },
-	overlapSeconds: number
-): FittedLine | undefined {
-	if (xs.length === 0) return undefined;
-	const fixedSlope = overlapSeconds < RATE_OVERLAP_SECONDS || xs.length < 4;
-	const line = robustLine(Float64Array.from(xs), Float64Array.from(ys), begin, 0.1e-3, fixedSlope);
-	const weighed = moments
-		.map((moment, i) => ({ ...moment, weight: line.weights[i]! }))
-		.filter((moment) => moment.weight > 0);
-	return { line, inliers: weighed.filter((moment) => moment.weight > 0.1).length, moments: weighed };
-}
-
-/** Correlates again with the first rate taken out of a, which otherwise smears each window. */
-function refine(
-	a: Float32Array,
-	b: Float32Array,
-	lagSeconds: number,
-	middle: number,
-	first: FittedLine,
-	passages: readonly Passage[],
-	provider: FftProvider,
-	overlapSeconds: number
-): FittedLine | undefined {
-	const rate = ANALYSIS_SAMPLE_RATE;
-	const reach = Math.ceil(REFINE_REACH_SECONDS * rate);
-	const aStep = 1 / (1 + first.line.slope);
-	const centres: { aSeconds: number; bSeconds: number }[] = [];
-	const rows: Float32Array[] = [];
-	for (const passage of passages) {
-		const centre = (passage.aFrom + passage.length / 2) / rate;
-		const expected = centre - lagSeconds + first.line.intercept + first.line.slope * (centre - middle);
-		const bFrom = Math.round(expected * rate - passage.length / 2);
-		// The passage in a that the first line puts at b's whole sample.
-		const bCentre = (bFrom + passage.length / 2) / rate;
-		const aCentre = centre + (bCentre - expected) * aStep;
-		const correlation = windowCorrelation(
-			a,
-			aCentre * rate - (passage.length / 2) * aStep,
-			aStep,
-			b,
-			bFrom,
-			passage.length,
-			reach,
-			provider
-		);
-		if (!correlation) continue;
-		centres.push({ aSeconds: aCentre, bSeconds: bCentre });
-		rows.push(correlation);
-	}
+function refine(rows: readonly WindowRow[], overlap: Overlap, course: ExpectedLag): Fit | undefined {
 	if (rows.length < LEAST_INLIERS) return undefined;
-	const found = commonShape(
-		rows,
-		centres.map((centre) => centre.aSeconds - middle),
-		overlapSeconds
+	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
+	const { shifts } = commonShape(
+		rows.map((row) => row.correlation),
+		rows.map((row) => row.aSeconds - middleSeconds),
+		overlap.toSeconds - overlap.fromSeconds
 	);
-	const xs: number[] = [];
-	const ys: number[] = [];
-	const moments: SharedMoment[] = [];
-	for (const [index, shift] of found.shifts.entries()) {
-		if (shift === undefined) continue;
-		const { aSeconds, bSeconds } = centres[index]!;
-		const later = bSeconds + shift / rate;
-		xs.push(aSeconds - middle);
-		ys.push(later - (aSeconds - lagSeconds));
-		moments.push({ aSeconds, bSeconds: later, weight: 1 });
+	const findings = rows.flatMap(({ centre, aSeconds, bSeconds }, index) => {
+		const shift = shifts[index];
+		return shift === undefined ? [] : [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE }];
+	});
+	return fitLine(findings, overlap, course, middleSeconds);
+}
+
+/** The clocks' difference from many windows so short that one talker fills each. */
+function slopeBetween(pair: Pair, overlap: Overlap, spans: readonly Span[], line: LagLine): ClockSlope | undefined {
+	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
+	if (overlapSeconds < SLOPE_OVERLAP_SECONDS) return undefined;
+	const windowSeconds = Math.min(LONGEST_SLOPE_WINDOW_SECONDS, overlapSeconds / 12);
+	const count = Math.min(MOST_SLOPE_WINDOWS, Math.floor((1.2 * overlapSeconds) / windowSeconds));
+	const centres = windowCentres(spans, windowSeconds, count);
+	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, SLOPE_REACH_SECONDS, straight(line));
+	const times: number[] = [];
+	const lags: number[] = [];
+	for (const { aSeconds, correlation } of rows) {
+		const reach = (correlation.length - 1) / 2;
+		const peak = sharpPeak(correlation, reach, reach);
+		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
+		times.push(aSeconds - line.middleSeconds);
+		lags.push((peak.index - reach) / ANALYSIS_SAMPLE_RATE);
 	}
-	return fit(
-		xs,
-		ys,
-		moments,
-		{
-			intercept: first.line.intercept + found.line.intercept / rate,
-			slope: first.line.slope + found.line.slope / rate
-		},
-		overlapSeconds
-	);
+	const left = clockSlope(times, lags, Math.max(1, RATE_OVERLAP_SECONDS / overlapSeconds) * SLOPE_SEARCH);
+	return left && { ...left, slope: left.slope + line.slope };
 }

@@ -1,141 +1,247 @@
-import { ANALYSIS_SAMPLE_RATE, bandFeatures } from '../features/band-features';
-import { type Listening, matchPair, type PairMatch, type SpectraSource } from '../match/match-pair';
-import type { FftProvider } from '../signal/fft';
-import { type LinkedPair, type LineUp, type SolvableClip, solveLineUps, type StrayReason } from './line-ups';
+import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
+import { closeLoops } from './close-loops';
+import type { Link } from './compare-clips';
+import type { Comparer } from './comparer';
+import { type Ambiguity, findLinks } from './find-links';
+import {
+	type LinkedPair,
+	type LineUp,
+	type SolvableClip,
+	type Solution,
+	solveLineUps,
+	type StrayReason,
+	type Tie
+} from './line-ups';
+import { clipOf, findLosses, type Loss, stretchesOf, stretchId, type StretchLink } from './lost-samples';
 
-/** A clip as the engine takes it: what is known of it, and its sound if it has any. */
-export interface AlignableClip extends SolvableClip {
-	/** Mono at `ANALYSIS_SAMPLE_RATE`, in [-1, 1]. */
-	readonly samples?: Float32Array;
-	/** Media time of the first sample; later than 0 where the picture starts before the sound. */
-	readonly soundStartSeconds: number;
+/** Where a stretch of a clip lies: `timelineTime = startSeconds + mediaTime * (1 + ratePpm * 1e-6)`. */
+export interface PlacedPart {
+	readonly fromSeconds: number;
+	readonly startSeconds: number;
+}
+
+/** Where a clip lies; its plain start is the longest part's. */
+export interface Placed {
+	readonly clip: number;
+	readonly startSeconds: number;
+	readonly ratePpm: number;
+	readonly confidence: number;
+	readonly residualSeconds: number;
+	/** Only where it lost samples: its parts, in order. */
+	readonly parts: readonly PlacedPart[];
+	readonly losses: readonly Loss[];
+}
+
+export interface AlignedLineUp {
+	readonly referenceDevice: string;
+	readonly placed: readonly Placed[];
+	readonly links: readonly StretchLink[];
 }
 
 export interface Stray {
-	readonly clipId: string;
+	readonly clip: number;
 	readonly reason: StrayReason;
-	/** For an ambiguous clip: how many places it could have against its best partner. */
-	readonly places?: number;
+	/** For an ambiguous clip: where it could lie. */
+	readonly ambiguity?: Ambiguity;
 }
 
 export interface Alignment {
-	readonly lineUps: readonly LineUp[];
+	readonly lineUps: readonly AlignedLineUp[];
 	readonly strays: readonly Stray[];
+	/** Evidence that most others speak against. */
+	readonly contradictory: readonly StretchLink[];
 }
 
-/** Two clips to be compared, by their place in the list. */
-export type PairTask = readonly [a: number, b: number];
-
-/** Shorter sound than this can be anywhere. */
-const SHORTEST_SECONDS = 1.2;
-/** Root mean square of the loudest second that still counts as silence: -72 dB of full scale. */
-const SILENCE = 2.5e-4;
-
-/** Why a clip cannot even be compared; nothing when it can. */
-export function cannotCompare(clip: AlignableClip): StrayReason | undefined {
-	if (!clip.samples) return 'no sound stream';
-	if (clip.samples.length < SHORTEST_SECONDS * ANALYSIS_SAMPLE_RATE) return 'too short to tell';
-	return isSilent(clip.samples) ? 'silent' : undefined;
+export interface AlignOptions {
+	/** The device whose clock counts as true. */
+	readonly reference?: string;
+	/** Comparisons under way at once. */
+	readonly atOnce?: number;
+	readonly signal?: AbortSignal;
+	readonly onProgress?: (share: number) => void;
+	/** Lags that something else proposes, such as timecode. */
+	readonly hintsFor?: (a: number, b: number, links: readonly Link[]) => readonly number[];
+	/** Pairs of clips that are one recording's files by all that is known before they are heard. */
+	readonly followers?: readonly Follower[];
 }
 
-function isSilent(samples: Float32Array): boolean {
-	const block = ANALYSIS_SAMPLE_RATE / 2;
-	for (let from = 0; from < samples.length; from += block) {
-		const to = Math.min(samples.length, from + block);
-		let power = 0;
-		let mean = 0;
-		for (let i = from; i < to; i++) {
-			power += samples[i]! * samples[i]!;
-			mean += samples[i]!;
-		}
-		const n = to - from;
-		if (power / n - (mean / n) ** 2 > SILENCE * SILENCE) return false;
-	}
-	return true;
+/** Clip b goes on where clip a ends. */
+export interface Follower {
+	readonly a: number;
+	readonly b: number;
 }
 
-/** All pairs of different devices: one device cannot record two clips at once. */
-export function pairTasks(clips: readonly AlignableClip[]): readonly PairTask[] {
-	const usable = clips.map((clip) => cannotCompare(clip) === undefined);
-	const tasks: [number, number][] = [];
-	for (let a = 0; a < clips.length; a++) {
-		for (let b = a + 1; b < clips.length; b++) {
-			if (usable[a] && usable[b] && clips[a]!.device !== clips[b]!.device) tasks.push([a, b]);
-		}
-	}
-	return tasks;
-}
+/** Most of the time the links take; the rest is closing loops. */
+const LINK_SHARE = 0.7;
 
-/** Makes placements and strays from what the comparisons gave. @param matches one for each of `pairTasks(clips)` */
-export function conclude(
+/** The whole line-up by sound. */
+export async function align(
 	clips: readonly AlignableClip[],
-	tasks: readonly PairTask[],
-	matches: readonly PairMatch[],
-	reference?: string
-): Alignment {
-	const pairs: LinkedPair[] = [];
-	const ambiguous = new Map<string, number>();
-	for (const [index, [a, b]] of tasks.entries()) {
-		const match = matches[index]!;
-		const [clipA, clipB] = [clips[a]!, clips[b]!];
-		if (match.kind === 'evidence')
-			pairs.push({ a: clipA.id, b: clipB.id, evidence: inMediaTime(match.evidence, clipA, clipB) });
-		if (match.kind === 'ambiguous') {
-			for (const clip of [clipA, clipB])
-				ambiguous.set(clip.id, Math.max(match.places.length, ambiguous.get(clip.id) ?? 0));
-		}
-	}
-	const comparable = clips.filter((clip) => cannotCompare(clip) === undefined);
-	const solution = solveLineUps(comparable, pairs, reference);
-	const strays: Stray[] = clips.flatMap((clip) => {
-		const reason = cannotCompare(clip) ?? solution.strays.get(clip.id);
-		if (!reason) return [];
-		const places = ambiguous.get(clip.id);
-		return [
-			reason === 'no common sound with anything' && places
-				? { clipId: clip.id, reason: 'ambiguous' as const, places }
-				: { clipId: clip.id, reason }
-		];
+	comparer: Comparer,
+	options: AlignOptions = {}
+): Promise<Alignment> {
+	const { reference, atOnce = 2, signal, onProgress, hintsFor } = options;
+	const found = await findLinks(clips, comparer, {
+		atOnce,
+		...(signal ? { signal } : {}),
+		...(hintsFor ? { hintsFor } : {}),
+		onProgress: (share) => onProgress?.(share * LINK_SHARE)
 	});
-	return { lineUps: solution.lineUps, strays };
-}
-
-type Evidence = LinkedPair['evidence'];
-
-function inMediaTime(evidence: Evidence, a: AlignableClip, b: AlignableClip): Evidence {
+	const { links, ambiguous } = found;
+	const first = solve(clips, withoutStretches(links), new Map(), [], reference);
+	const more = await closeLoops(clips, found, first.solution.lineUps, comparer, atOnce, signal);
+	const { links: all, losses } = await findLosses(clips, [...links, ...more], comparer, atOnce);
+	onProgress?.(1);
+	const second = solve(clips, all, losses, [], reference);
+	const seams = seamTies(clips, options.followers ?? [], second);
+	const last = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
 	return {
-		...evidence,
-		lagSeconds: evidence.lagSeconds + a.soundStartSeconds - b.soundStartSeconds,
-		moments: evidence.moments.map((moment) => ({
-			aSeconds: moment.aSeconds + a.soundStartSeconds,
-			bSeconds: moment.bSeconds + b.soundStartSeconds,
-			weight: moment.weight
-		}))
+		lineUps: last.solution.lineUps.map((lineUp) => assembled(lineUp, losses, last)),
+		strays: await straysOf(clips, last.solution, ambiguous, comparer),
+		contradictory: last.solution.contradictory.map((pair) => last.linkOf.get(pair)!)
 	};
 }
 
-/** What a clip's sound needs before it can be compared. */
-export function listen(samples: Float32Array, provider: FftProvider): Listening {
-	return { samples, features: bandFeatures(samples, provider) };
+function withoutStretches(links: readonly Link[]): readonly StretchLink[] {
+	return links.map((link) => ({ ...link, stretchA: 0, stretchB: 0 }));
 }
 
-/** The whole line-up in one thread: the plain path of tests and of anybody who reads. */
-export function align(
+interface Solving {
+	readonly solution: Solution;
+	readonly linkOf: ReadonlyMap<LinkedPair, StretchLink>;
+}
+
+/** How well a loss is known from the lags on its two sides. */
+const LOSS_DEVIATION_SECONDS = 0.05;
+
+function solve(
 	clips: readonly AlignableClip[],
-	provider: FftProvider,
-	reference?: string,
-	spectra?: SpectraSource
-): Alignment {
-	const tasks = pairTasks(clips);
-	const listening = new Map<number, Listening>();
-	const listeningOf = (index: number): Listening => {
-		let one = listening.get(index);
-		if (!one) {
-			one = listen(clips[index]!.samples!, provider);
-			listening.set(index, one);
+	links: readonly StretchLink[],
+	losses: ReadonlyMap<number, readonly Loss[]>,
+	seams: readonly Tie[],
+	reference: string | undefined
+): Solving {
+	const solvable: SolvableClip[] = [];
+	const ties: Tie[] = [...seams];
+	for (const [index, clip] of clips.entries()) {
+		if (clip.soundSeconds < SHORTEST_SOUND_SECONDS && !clip.fixed) continue;
+		const own = losses.get(index) ?? [];
+		for (const [stretch, { fromSeconds, toSeconds }] of stretchesOf(clip, own).entries()) {
+			solvable.push({
+				id: stretchId(index, stretch),
+				device: clip.device,
+				hasPicture: clip.hasPicture,
+				channels: clip.channels,
+				fromSeconds,
+				durationSeconds: toSeconds - fromSeconds,
+				...(clip.fixed ? { fixed: clip.fixed } : {})
+			});
+			if (stretch > 0) {
+				ties.push({
+					a: stretchId(index, stretch - 1),
+					b: stretchId(index, stretch),
+					lagSeconds: own[stretch - 1]!.lostSeconds,
+					mediaSeconds: 0,
+					deviationSeconds: LOSS_DEVIATION_SECONDS
+				});
+			}
 		}
-		return one;
-	};
-	const matches = tasks.map(([a, b]) => matchPair(listeningOf(a), listeningOf(b), provider, spectra));
-	return conclude(clips, tasks, matches, reference);
+	}
+	const linkOf = new Map<LinkedPair, StretchLink>();
+	for (const link of links) {
+		const pair = { a: stretchId(link.a, link.stretchA), b: stretchId(link.b, link.stretchB), evidence: link.evidence };
+		linkOf.set(pair, link);
+	}
+	const solution = solveLineUps(solvable, [...linkOf.keys()], {
+		ties,
+		...(reference === undefined ? {} : { reference })
+	});
+	return { solution, linkOf };
+}
+
+/** A seam that sound shows to be closer than this is one to the sample. */
+const SEAM_SECONDS = 4e-3;
+
+/** Files that touch, as the sound says, are tied together exactly. */
+function seamTies(
+	clips: readonly AlignableClip[],
+	followers: readonly Follower[],
+	{ solution }: Solving
+): readonly Tie[] {
+	const placements = new Map(
+		solution.lineUps.flatMap((lineUp) => lineUp.placements.map((one) => [one.clipId, { ...one, lineUp }]))
+	);
+	return followers.flatMap(({ a, b }) => {
+		const lastOfA = [...placements.keys()]
+			.filter((id) => clipOf(id).clip === a)
+			.sort()
+			.at(-1);
+		const [x, y] = [placements.get(lastOfA ?? ''), placements.get(stretchId(b, 0))];
+		const mediaSeconds = clips[a]!.durationSeconds;
+		if (!x || !y || x.lineUp !== y.lineUp) return [];
+		const gapSeconds = y.startSeconds - x.startSeconds - mediaSeconds * (1 + x.ratePpm * 1e-6);
+		if (Math.abs(gapSeconds) > SEAM_SECONDS) return [];
+		return [{ a: lastOfA!, b: stretchId(b, 0), lagSeconds: 0, mediaSeconds, deviationSeconds: 1e-6 }];
+	});
+}
+
+/** Puts stretches of one clip together again. */
+function assembled(lineUp: LineUp, losses: ReadonlyMap<number, readonly Loss[]>, { linkOf }: Solving): AlignedLineUp {
+	const byClip = new Map<number, { stretch: number; startSeconds: number; one: LineUp['placements'][number] }[]>();
+	for (const one of lineUp.placements) {
+		const { clip, stretch } = clipOf(one.clipId);
+		byClip.set(clip, [...(byClip.get(clip) ?? []), { stretch, startSeconds: one.startSeconds, one }]);
+	}
+	const placed = [...byClip].map(([clip, stretches]): Placed => {
+		const own = losses.get(clip) ?? [];
+		const cuts = [0, ...own.map((loss) => loss.atSeconds)];
+		const lengthOf = (stretch: number) => (cuts[stretch + 1] ?? Infinity) - cuts[stretch]!;
+		stretches.sort((x, y) => x.stretch - y.stretch);
+		const longest =
+			own.length === 0 ? stretches[0]! : [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
+		return {
+			clip,
+			startSeconds: longest.startSeconds,
+			ratePpm: longest.one.ratePpm,
+			confidence: Math.min(...stretches.map(({ one }) => one.confidence)),
+			residualSeconds: Math.max(...stretches.map(({ one }) => one.residualSeconds)),
+			parts:
+				own.length === 0
+					? []
+					: stretches.map(({ stretch, startSeconds }) => ({ fromSeconds: cuts[stretch]!, startSeconds })),
+			losses: own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }))
+		};
+	});
+	return { referenceDevice: lineUp.referenceDevice, placed, links: lineUp.pairs.map((pair) => linkOf.get(pair)!) };
+}
+
+function exactLoss(
+	stretches: readonly { readonly stretch: number; readonly startSeconds: number }[],
+	index: number
+): number | undefined {
+	const before = stretches.find(({ stretch }) => stretch === index);
+	const after = stretches.find(({ stretch }) => stretch === index + 1);
+	return before && after ? after.startSeconds - before.startSeconds : undefined;
+}
+
+async function straysOf(
+	clips: readonly AlignableClip[],
+	solution: Solution,
+	ambiguous: ReadonlyMap<number, Ambiguity>,
+	comparer: Comparer
+): Promise<readonly Stray[]> {
+	const placed = new Set(solution.lineUps.flatMap((lineUp) => lineUp.placements.map((one) => clipOf(one.clipId).clip)));
+	const strays: Stray[] = [];
+	for (const [index, clip] of clips.entries()) {
+		if (placed.has(index)) continue;
+		const ambiguity = ambiguous.get(index);
+		if (clip.channels === 0) strays.push({ clip: index, reason: 'no sound stream' });
+		else if (clip.soundSeconds < SHORTEST_SOUND_SECONDS) strays.push({ clip: index, reason: 'too short to tell' });
+		else if (await comparer.isSilent({ clip: index })) strays.push({ clip: index, reason: 'silent' });
+		else if (solution.strays.get(stretchId(index, 0)) === 'contradicts others')
+			strays.push({ clip: index, reason: 'contradicts others' });
+		else if (ambiguity) strays.push({ clip: index, reason: 'ambiguous', ambiguity });
+		else strays.push({ clip: index, reason: 'no common sound with anything' });
+	}
+	return strays;
 }

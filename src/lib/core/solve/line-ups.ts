@@ -1,5 +1,6 @@
-import type { PairEvidence } from '../match/pair-evidence';
-import { type Equation, robustLeastSquares } from './least-squares';
+import type { PairEvidence, SharedMoment } from '../match/pair-evidence';
+import type { FixedPlace } from './clip';
+import { type Equation, robustLeastSquares } from '../fitting/least-squares';
 
 export const STRAY_REASONS = [
 	'no sound stream',
@@ -12,12 +13,27 @@ export const STRAY_REASONS = [
 ] as const;
 export type StrayReason = (typeof STRAY_REASONS)[number];
 
+/** A clip, or a stretch of one that lost samples: what gets a place of its own. */
 export interface SolvableClip {
 	readonly id: string;
 	readonly device: string;
 	readonly hasPicture: boolean;
 	readonly channels: number;
+	/** Media time at which it begins; 0 for a whole clip. */
+	readonly fromSeconds: number;
 	readonly durationSeconds: number;
+	readonly fixed?: FixedPlace;
+}
+
+/** Two stretches whose starts are known to differ by so much: the parts of one recording. */
+export interface Tie {
+	readonly a: string;
+	readonly b: string;
+	/** b's start less a's, beside what the clock rate makes of `mediaSeconds`. */
+	readonly lagSeconds: number;
+	/** Media time of a that b's media time 0 follows on; 0 for stretches of one clip. */
+	readonly mediaSeconds: number;
+	readonly deviationSeconds: number;
 }
 
 /** Evidence between two clips; its moments are media times of the clips. */
@@ -63,64 +79,74 @@ const GEOMETRY_SECONDS = 2e-3;
 /** Two clips of one device may touch, not lie over each other. */
 const MOST_OWN_OVERLAP_SECONDS = 0.3;
 
+export interface SolveOptions {
+	/** The device whose clock counts as true, where it has clips; otherwise the best recorder. */
+	readonly reference?: string;
+	readonly ties?: readonly Tie[];
+}
+
 /**
  * Places all clips from all evidence: one robust least-squares problem a line-up, unknowns the clips' starts and
  * the devices' clock rates. Loops of evidence are the proof: pairs that do not close are dropped and reported.
- * @param reference the device whose clock counts as true, where it has clips; otherwise the best recorder
  */
 export function solveLineUps(
 	clips: readonly SolvableClip[],
 	pairs: readonly LinkedPair[],
-	reference?: string
+	{ reference, ties = [] }: SolveOptions = {}
 ): Solution {
 	const byId = new Map(clips.map((clip) => [clip.id, clip]));
 	const contradictory: LinkedPair[] = [];
 	const strays = new Map<string, StrayReason>();
 	const lineUps: LineUp[] = [];
-	const open = components(clips, pairs);
+	const open = components(clips, pairs, ties);
 	while (open.length > 0) {
 		const members = open.pop()!;
-		if (members.length < 2) {
+		const group = members.map((id) => byId.get(id)!);
+		if (!group.some((clip) => clip.device !== group[0]!.device || clip.fixed)) {
 			for (const id of members) if (!strays.has(id)) strays.set(id, 'no common sound with anything');
 			continue;
 		}
 		const inside = new Set(members);
 		const own = pairs.filter((pair) => inside.has(pair.a) && inside.has(pair.b) && !contradictory.includes(pair));
-		const group = members.map((id) => byId.get(id)!);
 		const referenceDevice = chooseReference(group, reference);
-		const kept = consistentPairs(group, own, referenceDevice);
+		const system: System = { group, referenceDevice, ties: ties.filter((tie) => inside.has(tie.a)) };
+		const kept = consistentPairs(system, own);
 		contradictory.push(...own.filter((pair) => !kept.includes(pair)));
-		const solved = solveGroup(group, kept, referenceDevice);
-		const clashing = ownOverlap(group, solved);
+		const solved = solveGroup(system, kept);
+		const clashing = ownOverlap(group, kept, solved);
 		if (clashing) {
 			strays.set(clashing, 'contradicts others');
 			const rest = group.filter((clip) => clip.id !== clashing);
-			open.push(
-				...components(
-					rest,
-					kept.filter((pair) => pair.a !== clashing && pair.b !== clashing)
-				)
-			);
+			const without = kept.filter((pair) => pair.a !== clashing && pair.b !== clashing);
+			open.push(...components(rest, without, ties));
 			continue;
 		}
-		lineUps.push({ referenceDevice, placements: fromZero(solved), pairs: kept });
+		lineUps.push({
+			referenceDevice,
+			placements: group.some((clip) => clip.fixed) ? [...solved.values()] : fromZero(group, solved),
+			pairs: kept
+		});
 	}
 	lineUps.sort((a, b) => b.placements.length - a.placements.length);
 	return { lineUps, contradictory, strays };
 }
 
-/** Clips that hang together by evidence. */
-function components(clips: readonly SolvableClip[], pairs: readonly LinkedPair[]): string[][] {
+/** Clips that hang together by evidence, as parts of one recording, or because they lie fast on one line-up. */
+function components(clips: readonly SolvableClip[], pairs: readonly LinkedPair[], ties: readonly Tie[]): string[][] {
 	const groupOf = new Map<string, Set<string>>(clips.map((clip) => [clip.id, new Set([clip.id])]));
-	for (const { a, b } of pairs) {
+	const join = ({ a, b }: { readonly a: string; readonly b: string }) => {
 		const one = groupOf.get(a);
 		const other = groupOf.get(b);
-		if (!one || !other || one === other) continue;
+		if (!one || !other || one === other) return;
 		for (const id of other) {
 			one.add(id);
 			groupOf.set(id, one);
 		}
-	}
+	};
+	pairs.forEach(join);
+	ties.forEach(join);
+	const fixed = clips.filter((clip) => clip.fixed);
+	for (const clip of fixed) join({ a: fixed.find((one) => one.fixed!.lineUp === clip.fixed!.lineUp)!.id, b: clip.id });
 	return [...new Set(groupOf.values())].map((group) => [...group]);
 }
 
@@ -142,59 +168,87 @@ function pairWorth({ evidence }: LinkedPair): number {
 	return evidence.strength * Math.sqrt(evidence.inliers);
 }
 
+/** What is solved together: clips, the clock that counts, what ties parts to each other. */
+interface System {
+	readonly group: readonly SolvableClip[];
+	readonly referenceDevice: string;
+	readonly ties: readonly Tie[];
+}
+
 /** The strongest evidence that links all clips without a loop, and all the rest that closes its loops. */
-function consistentPairs(
-	group: readonly SolvableClip[],
-	pairs: readonly LinkedPair[],
-	referenceDevice: string
-): LinkedPair[] {
+function consistentPairs(system: System, pairs: readonly LinkedPair[]): LinkedPair[] {
 	const sorted = [...pairs].sort((x, y) => pairWorth(y) - pairWorth(x));
-	let kept = spanningTree(group, sorted);
+	const whole = components(system.group, pairs, system.ties).length;
+	let kept = spanningTree(system, sorted);
 	for (let round = 0; round < 3; round++) {
-		const solved = solveGroup(group, kept, referenceDevice);
+		const solved = solveGroup(system, kept);
 		const next = sorted.filter((pair) => pairResidual(pair, solved) <= MOST_RESIDUAL_SECONDS);
 		if (next.length === kept.length) return next;
 		// Never lose the links that hold the group together.
-		kept = components(group, next).length > 1 ? [...new Set([...kept, ...next])] : next;
+		kept = components(system.group, next, system.ties).length > whole ? [...new Set([...kept, ...next])] : next;
 	}
 	return kept;
 }
 
-function spanningTree(group: readonly SolvableClip[], sorted: readonly LinkedPair[]): LinkedPair[] {
+function spanningTree({ group, ties }: System, sorted: readonly LinkedPair[]): LinkedPair[] {
 	const root = new Map(group.map((clip) => [clip.id, clip.id]));
 	const find = (id: string): string => {
 		let at = id;
 		while (root.get(at) !== at) at = root.get(at)!;
 		return at;
 	};
-	return sorted.filter(({ a, b }) => {
+	const join = ({ a, b }: { readonly a: string; readonly b: string }) => {
 		const [x, y] = [find(a), find(b)];
 		if (x === y) return false;
 		root.set(x, y);
 		return true;
-	});
+	};
+	ties.forEach(join);
+	const fixed = group.filter((clip) => clip.fixed);
+	for (const clip of fixed) join({ a: fixed[0]!.id, b: clip.id });
+	return sorted.filter(join);
 }
 
 type Solved = ReadonlyMap<string, SolvedPlacement>;
 
-function solveGroup(group: readonly SolvableClip[], pairs: readonly LinkedPair[], referenceDevice: string): Solved {
+/** What is fixed may move by no more than a rounding error. */
+const FIXED_WEIGHT = 1e12;
+
+function solveGroup({ group, referenceDevice, ties }: System, pairs: readonly LinkedPair[]): Solved {
 	const clipIndex = new Map(group.map((clip, index) => [clip.id, index]));
 	const devices = [...new Set(group.map((clip) => clip.device))];
 	const deviceOf = new Map(group.map((clip) => [clip.id, clip.device]));
 	const rateIndex = new Map(devices.map((device, index) => [device, group.length + index]));
-	const equations: Equation[] = [{ terms: [[0, 1]], value: 0, weight: 1e12 }];
+	const unknownsOf = (id: string) => ({ start: clipIndex.get(id)!, rate: rateIndex.get(deviceOf.get(id)!)! });
+	const fixed = group.filter((clip) => clip.fixed);
+	const equations: Equation[] = fixed.map((clip) => ({
+		terms: [[clipIndex.get(clip.id)!, 1]],
+		value: clip.fixed!.startSeconds,
+		weight: FIXED_WEIGHT
+	}));
+	if (fixed.length === 0) equations.push({ terms: [[0, 1]], value: 0, weight: FIXED_WEIGHT });
 	for (const device of devices) {
+		const placed = fixed.find((clip) => clip.device === device);
+		const isCertain = placed !== undefined || (device === referenceDevice && fixed.length === 0);
 		equations.push({
 			terms: [[rateIndex.get(device)!, 1]],
-			value: 0,
-			weight: device === referenceDevice ? 1e6 : 1 / CLOCK_DEVIATION_PPM ** 2
+			value: placed?.fixed!.ratePpm ?? 0,
+			weight: isCertain ? 1e6 : 1 / CLOCK_DEVIATION_PPM ** 2
 		});
 	}
-	for (const pair of pairs) {
-		const [startA, startB] = [clipIndex.get(pair.a)!, clipIndex.get(pair.b)!];
-		const [rateA, rateB] = [rateIndex.get(deviceOf.get(pair.a)!)!, rateIndex.get(deviceOf.get(pair.b)!)!];
-		equations.push(...pairEquations(pair.evidence, startA, startB, rateA, rateB));
+	for (const tie of ties) {
+		const [a, b] = [unknownsOf(tie.a), unknownsOf(tie.b)];
+		equations.push({
+			terms: [
+				[b.start, 1],
+				[a.start, -1],
+				[a.rate, -tie.mediaSeconds * 1e-6]
+			],
+			value: tie.lagSeconds + tie.mediaSeconds,
+			weight: 1 / tie.deviationSeconds ** 2
+		});
 	}
+	for (const pair of pairs) equations.push(...pairEquations(pair.evidence, unknownsOf(pair.a), unknownsOf(pair.b)));
 	const x = robustLeastSquares(group.length + devices.length, equations);
 	const bare = new Map(
 		group.map((clip, index) => [
@@ -211,48 +265,62 @@ function solveGroup(group: readonly SolvableClip[], pairs: readonly LinkedPair[]
 	return new Map([...bare].map(([id, placement]) => [id, { ...placement, ...judged(id, pairs, bare) }]));
 }
 
+interface Unknowns {
+	readonly start: number;
+	readonly rate: number;
+}
+
+/** So long a stretch of shared moments makes a meeting of its own: over hours geometry averages out, and clocks may bend. */
+const MEETING_SECONDS = 600;
+const MOST_MEETINGS = 12;
+
 /**
- * What a pair says of two clips: that both heard the same at the mean of their shared moments, and how their clocks
- * differ. The moments' own slope is left out: it leans with who speaks when (see clock-slope).
+ * What a pair says of two clips: that both heard the same at the mean of their shared moments (section by section of
+ * long overlaps), and how their clocks differ. The moments' own slope is left out where the clocks' difference is known
+ * better: it leans with who speaks when (see clock-slope).
  */
-function pairEquations(
-	evidence: PairEvidence,
-	startA: number,
-	startB: number,
-	rateA: number,
-	rateB: number
-): readonly Equation[] {
-	let [weight, aSeconds, bSeconds] = [0, 0, 0];
-	for (const moment of evidence.moments) {
-		weight += moment.weight;
-		aSeconds += moment.weight * moment.aSeconds;
-		bSeconds += moment.weight * moment.bSeconds;
-	}
-	if (weight === 0) return [];
-	aSeconds /= weight;
-	bSeconds /= weight;
-	const meeting: Equation = {
+function pairEquations(evidence: PairEvidence, a: Unknowns, b: Unknowns): readonly Equation[] {
+	const equations: Equation[] = meetings(evidence).map(({ weight, aSeconds, bSeconds }) => ({
 		terms: [
-			[startA, 1],
-			[startB, -1],
-			[rateA, aSeconds * 1e-6],
-			[rateB, -bSeconds * 1e-6]
+			[a.start, 1],
+			[b.start, -1],
+			[a.rate, aSeconds * 1e-6],
+			[b.rate, -bSeconds * 1e-6]
 		],
 		value: bSeconds - aSeconds,
 		weight: 1 / (GEOMETRY_SECONDS ** 2 + evidence.residualSeconds ** 2 / weight)
-	};
-	if (!evidence.rate) return [meeting];
-	const { differencePpm, deviationPpm } = evidence.rate;
-	const clocks: Equation = {
-		terms: [
-			[rateA, 1],
-			[rateB, -1]
-		],
-		value: differencePpm,
-		weight: 1 / deviationPpm ** 2,
-		doubtful: true
-	};
-	return [meeting, clocks];
+	}));
+	if (evidence.rate) {
+		const { differencePpm, deviationPpm } = evidence.rate;
+		equations.push({
+			terms: [
+				[a.rate, 1],
+				[b.rate, -1]
+			],
+			value: differencePpm,
+			weight: 1 / deviationPpm ** 2,
+			doubtful: true
+		});
+	}
+	return equations;
+}
+
+/** Means of the shared moments, section by section. */
+function meetings({ moments, overlapSeconds }: PairEvidence): readonly SharedMoment[] {
+	const sections = Math.max(1, Math.min(MOST_MEETINGS, Math.round(overlapSeconds / MEETING_SECONDS)));
+	const sorted = [...moments].sort((x, y) => x.aSeconds - y.aSeconds);
+	const from = sorted[0]?.aSeconds ?? 0;
+	const length = (sorted.at(-1)?.aSeconds ?? 0) - from + 1e-6;
+	const sums = Array.from({ length: sections }, () => ({ weight: 0, aSeconds: 0, bSeconds: 0 }));
+	for (const { weight, aSeconds, bSeconds } of sorted) {
+		const sum = sums[Math.floor(((aSeconds - from) / length) * sections)]!;
+		sum.weight += weight;
+		sum.aSeconds += weight * aSeconds;
+		sum.bSeconds += weight * bSeconds;
+	}
+	return sums
+		.filter(({ weight }) => weight > 0)
+		.map(({ weight, aSeconds, bSeconds }) => ({ weight, aSeconds: aSeconds / weight, bSeconds: bSeconds / weight }));
 }
 
 function judged(
@@ -295,23 +363,53 @@ function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {
 	return weight > 0 ? sum / weight : Infinity;
 }
 
-/** One device cannot record two clips at once: the less sure of two that do has no place. */
-function ownOverlap(group: readonly SolvableClip[], solved: Solved): string | undefined {
+/**
+ * One device cannot record two clips at once: the less sure of two that do has no place. But takes performed to one
+ * playback track lie over each other in the track's time: then both agree with the same clip of another device, surely
+ * and throughout.
+ */
+function ownOverlap(group: readonly SolvableClip[], pairs: readonly LinkedPair[], solved: Solved): string | undefined {
 	for (const [index, one] of group.entries()) {
 		for (const other of group.slice(index + 1)) {
-			if (one.device !== other.device) continue;
+			if (one.device !== other.device || (one.fixed && other.fixed)) continue;
 			const x = solved.get(one.id)!;
 			const y = solved.get(other.id)!;
 			const overlap =
-				Math.min(x.startSeconds + one.durationSeconds, y.startSeconds + other.durationSeconds) -
-				Math.max(x.startSeconds, y.startSeconds);
-			if (overlap > MOST_OWN_OVERLAP_SECONDS) return x.confidence < y.confidence ? one.id : other.id;
+				Math.min(
+					x.startSeconds + one.fromSeconds + one.durationSeconds,
+					y.startSeconds + other.fromSeconds + other.durationSeconds
+				) - Math.max(x.startSeconds + one.fromSeconds, y.startSeconds + other.fromSeconds);
+			if (overlap <= MOST_OWN_OVERLAP_SECONDS || followOneTrack(one.id, other.id, pairs)) continue;
+			if (one.fixed || other.fixed) return one.fixed ? other.id : one.id;
+			return x.confidence < y.confidence ? one.id : other.id;
 		}
 	}
 	return undefined;
 }
 
-function fromZero(solved: Solved): readonly SolvedPlacement[] {
-	const zero = Math.min(...[...solved.values()].map((placement) => placement.startSeconds));
+/** Evidence that a take was performed to a track: it agrees throughout, for long enough. */
+const TRACK_STRENGTH = 18;
+const TRACK_OVERLAP_SECONDS = 8;
+const TRACK_INLIER_SHARE = 0.7;
+
+function followOneTrack(one: string, other: string, pairs: readonly LinkedPair[]): boolean {
+	const tracksOf = (id: string) =>
+		new Set(
+			pairs
+				.filter(
+					({ a, b, evidence }) =>
+						(a === id || b === id) &&
+						evidence.strength >= TRACK_STRENGTH &&
+						evidence.overlapSeconds >= TRACK_OVERLAP_SECONDS &&
+						evidence.inliers >= TRACK_INLIER_SHARE * evidence.windows
+				)
+				.map(({ a, b }) => (a === id ? b : a))
+		);
+	const others = tracksOf(other);
+	return [...tracksOf(one)].some((track) => others.has(track));
+}
+
+function fromZero(group: readonly SolvableClip[], solved: Solved): readonly SolvedPlacement[] {
+	const zero = Math.min(...group.map((clip) => solved.get(clip.id)!.startSeconds + clip.fromSeconds));
 	return [...solved.values()].map((placement) => ({ ...placement, startSeconds: placement.startSeconds - zero }));
 }

@@ -1,73 +1,149 @@
-import { bandFeatures } from '../../core/features/band-features';
+import {
+	bandFeatures,
+	type BandFeatures,
+	FEATURE_HOP_SAMPLES,
+	FEATURE_RATE,
+	FEATURE_WINDOW_SAMPLES,
+	frameCount
+} from '../../core/features/band-features';
 import { sharpSounds, type SharpSound } from '../../core/features/sharp-sounds';
-import { type FeatureSpectra, featureSpectra } from '../../core/match/candidates';
-import { type Listening, matchPair, type PairMatch } from '../../core/match/match-pair';
+import { isSilent } from '../../core/features/silence';
+import { type Candidate, type Ground, layGround } from '../../core/match/coarse-search';
+import { findPlaces, type Passage } from '../../core/match/find-places';
+import type { Span } from '../../core/match/listening-windows';
+import { type LagStep, locateStep } from '../../core/match/lag-step';
+import { isWorthMore, pairEvidence, type PairEvidence, type Place } from '../../core/match/pair-evidence';
+import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
+import { readWaveStretches } from '../media/wave-sound';
+import type { WaveLayout } from '../media/wave-notes';
 import { fastFftProvider } from './fast-fft';
 
-export type EngineTask =
-	| { readonly kind: 'listen'; readonly samples: Float32Array }
-	| {
-			readonly kind: 'match';
-			readonly a: Listening;
-			readonly b: Listening;
-			readonly keyA: string;
-			readonly keyB: string;
-	  };
-
-export interface Listened {
-	readonly listening: Listening;
-	readonly sharpSounds: readonly SharpSound[];
+/** Two sounds in shared memory. */
+interface TwoSounds {
+	readonly a: Int16Array;
+	readonly b: Int16Array;
 }
 
-/** Spectra are worth keeping: each clip meets many others at the same size. Bytes a worker may hold. */
-const MOST_SPECTRA_BYTES = 768 * 2 ** 20;
+export type EngineTask =
+	/** Features of some frames, written into shared memory. */
+	| {
+			readonly kind: 'features';
+			readonly samples: Int16Array;
+			readonly target: BandFeatures;
+			readonly from: number;
+			readonly to: number;
+	  }
+	| {
+			readonly kind: 'search';
+			readonly ground: BandFeatures;
+			readonly groundKey: string;
+			readonly source: Int16Array;
+			readonly passages: readonly Passage[];
+			readonly sourceIsFirst: boolean;
+	  }
+	| ({ readonly kind: 'glance'; readonly place: Place } & TwoSounds)
+	| ({ readonly kind: 'examine'; readonly place: Place } & TwoSounds)
+	| ({ readonly kind: 'locate'; readonly step: LagStep } & TwoSounds)
+	/** Stretches of a wave file, in place. */
+	| {
+			readonly kind: 'wave';
+			readonly path: string;
+			readonly layout: WaveLayout;
+			readonly stretches: readonly Span[];
+			readonly channel: number | undefined;
+	  }
+	| { readonly kind: 'silence'; readonly samples: Int16Array }
+	| { readonly kind: 'sharp'; readonly samples: Int16Array };
 
-let provider: Promise<FftProvider> | undefined;
-const spectraByKey = new Map<string, FeatureSpectra>();
-let spectraBytes = 0;
+export interface EngineResults {
+	readonly features: void;
+	readonly search: readonly Candidate[];
+	readonly glance: boolean;
+	readonly examine: PairEvidence | undefined;
+	readonly locate: number;
+	readonly wave: readonly Int16Array[];
+	readonly silence: boolean;
+	readonly sharp: readonly SharpSound[];
+}
+
+/** Grounds are worth keeping: each meets many others. Bytes a worker may hold. */
+const MOST_GROUND_BYTES = 256 * 2 ** 20;
+
+interface Tools {
+	readonly fft: FftProvider;
+	readonly correlate: WindowCorrelator;
+}
+
+let tools: Promise<Tools> | undefined;
+const grounds = new Map<string, Ground>();
+let groundBytes = 0;
 
 /** One piece of work of the engine, in a worker thread. Sound and features lie in shared memory. */
-export default async function runEngineTask(task: EngineTask): Promise<Listened | PairMatch> {
-	provider ??= fastFftProvider();
-	const fft = await provider;
-	if (task.kind === 'listen') {
-		const features = bandFeatures(task.samples, fft);
-		const shared = { frames: features.frames, energy: toShared(features.energy), flux: toShared(features.flux) };
-		return { listening: { samples: task.samples, features: shared }, sharpSounds: sharpSounds(task.samples) };
+export default async function runEngineTask(task: EngineTask): Promise<EngineResults[EngineTask['kind']]> {
+	tools ??= fastFftProvider().then((fft) => ({ fft, correlate: createWindowCorrelator(fft) }));
+	const { fft, correlate } = await tools;
+	switch (task.kind) {
+		case 'features':
+			return writeFeatures(task.samples, task.target, task.from, task.to, fft);
+		case 'search':
+			return findPlaces(
+				task.source,
+				task.passages,
+				task.sourceIsFirst,
+				(frames) => groundOf(task.groundKey, task.ground, frames, fft),
+				fft
+			);
+		case 'glance':
+			return isWorthMore(task.a, task.b, task.place, correlate);
+		case 'examine':
+			return pairEvidence(task.a, task.b, task.place, correlate);
+		case 'locate':
+			return locateStep({ a: task.a, b: task.b, correlate }, task.step, fft);
+		case 'wave':
+			return readWaveStretches(task.path, task.layout, task.stretches, task.channel, fft);
+		case 'silence':
+			return isSilent(task.samples);
+		case 'sharp':
+			return sharpSounds(task.samples);
 	}
-	const keys = new Map<Listening, string>([
-		[task.a, task.keyA],
-		[task.b, task.keyB]
-	]);
-	return matchPair(task.a, task.b, fft, (listening, size) => spectraOf(keys.get(listening)!, listening, size, fft));
 }
 
-function spectraOf(key: string, listening: Listening, size: number, fft: FftProvider): FeatureSpectra {
-	const full = `${key} ${size}`;
-	let spectra = spectraByKey.get(full);
-	if (spectra) {
-		spectraByKey.delete(full);
+/** Moving means reach half a second to both sides: so much more is looked at than written. */
+const MARGIN_FRAMES = FEATURE_RATE;
+
+function writeFeatures(samples: Int16Array, target: BandFeatures, from: number, to: number, fft: FftProvider): void {
+	const first = Math.max(0, from - MARGIN_FRAMES);
+	const end = Math.min(frameCount(samples.length), to + MARGIN_FRAMES);
+	const until = (end - 1) * FEATURE_HOP_SAMPLES + FEATURE_WINDOW_SAMPLES;
+	const part = bandFeatures(samples.subarray(first * FEATURE_HOP_SAMPLES, until), fft);
+	const bands = part.energy.length / part.frames;
+	for (let band = 0; band < bands; band++) {
+		const at = band * part.frames + (from - first);
+		target.energy.set(part.energy.subarray(at, at + to - from), band * target.frames + from);
+		target.flux.set(part.flux.subarray(at, at + to - from), band * target.frames + from);
+	}
+}
+
+function groundOf(key: string, features: BandFeatures, passageFrames: number, fft: FftProvider): Ground {
+	const full = `${key} ${passageFrames}`;
+	let ground = grounds.get(full);
+	if (ground) {
+		grounds.delete(full);
 	} else {
-		spectra = featureSpectra(listening.features, size, fft);
-		spectraBytes += bytesOf(spectra);
+		ground = layGround(features, passageFrames, fft);
+		groundBytes += bytesOf(ground);
 	}
-	spectraByKey.set(full, spectra);
-	// Least recently used first; the two of this pair stay.
-	for (const [oldest, one] of spectraByKey) {
-		if (spectraBytes <= MOST_SPECTRA_BYTES || spectraByKey.size <= 2) break;
-		spectraByKey.delete(oldest);
-		spectraBytes -= bytesOf(one);
+	grounds.set(full, ground);
+	// Least recently used first.
+	for (const [oldest, one] of grounds) {
+		if (groundBytes <= MOST_GROUND_BYTES || grounds.size <= 1) break;
+		grounds.delete(oldest);
+		groundBytes -= bytesOf(one);
 	}
-	return spectra;
+	return ground;
 }
 
-function bytesOf(spectra: FeatureSpectra): number {
-	return spectra.rows.length * spectra.size * 4;
-}
-
-function toShared(values: Float32Array): Float32Array {
-	const shared = new Float32Array(new SharedArrayBuffer(values.byteLength));
-	shared.set(values);
-	return shared;
+function bytesOf({ blocks, size }: Ground): number {
+	return blocks.length * (blocks[0]?.length ?? 0) * size * 4;
 }

@@ -1,14 +1,24 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
+import type { Span } from '../../core/match/listening-windows';
 import type { MediaFacts } from '../../core/devices/media-facts';
 import { localInput, runTool } from './run-tool';
 
 /** Sound for the ear in the page: 16 bits at this rate, all channels, interleaved. */
 export const LISTENING_SAMPLE_RATE = 48_000;
 
-/** The mean of all channels; ffmpeg's own downmix would drop or weigh some by their supposed place. */
-function monoMix(channels: number): string {
+/** The mean of all channels, or one of them; ffmpeg's own downmix would drop or weigh some by their supposed place. */
+function monoMix(channels: number, channel?: number): string {
+	if (channel !== undefined) return `pan=mono|c0=c${channel}`;
 	const share = (1 / channels).toFixed(6);
 	return `pan=mono|c0=${Array.from({ length: channels }, (_, index) => `${share}*c${index}`).join('+')}`;
+}
+
+/** The engine's sound: 16-bit mono at its rate. Its resampler delays by nothing; packets are not flushed one by one. */
+function analysisOutput(channels: number, channel?: number): readonly string[] {
+	return [
+		...['-map', '0:a:0', '-af', `${monoMix(channels, channel)},aresample=${ANALYSIS_SAMPLE_RATE}:resampler=soxr`],
+		...['-flush_packets', '0', '-f', 's16le', 'pipe:1']
+	];
 }
 
 export interface DecodeOptions {
@@ -16,6 +26,8 @@ export interface DecodeOptions {
 	/** Also writes the listening sound (interleaved 16-bit) to this path, in the same pass. */
 	readonly listeningPath?: string;
 	readonly onProgress?: (seconds: number) => void;
+	/** One channel instead of the mix. */
+	readonly channel?: number;
 }
 
 /**
@@ -26,56 +38,115 @@ export async function decodeForAnalysis(
 	path: string,
 	facts: MediaFacts,
 	options: DecodeOptions = {}
-): Promise<Float32Array> {
-	const channels = facts.audio!.channels;
-	const blocks: Buffer[] = [];
-	let bytes = 0;
-	const analysis = [
-		'-map',
-		'0:a:0',
-		'-af',
-		`${monoMix(channels)},aresample=${ANALYSIS_SAMPLE_RATE}:resampler=soxr`,
-		'-flush_packets',
-		'0',
-		'-f',
-		'f32le',
-		'pipe:1'
-	];
+): Promise<Int16Array> {
 	const listening = options.listeningPath
 		? [
-				'-map',
-				'0:a:0',
-				'-ar',
-				`${LISTENING_SAMPLE_RATE}`,
-				'-c:a',
-				'pcm_s16le',
-				'-f',
-				's16le',
-				'-y',
+				...['-map', '0:a:0', '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', 'pcm_s16le', '-f', 's16le', '-y'],
 				`file:${options.listeningPath}`
 			]
 		: [];
-	await runTool(
-		'ffmpeg',
-		['-v', 'error', '-nostdin', '-vn', '-sn', '-dn', ...localInput(path), ...analysis, ...listening],
-		{
-			...(options.signal ? { signal: options.signal } : {}),
-			timeoutSeconds: 120 + facts.durationSeconds,
-			onOutput: (block) => {
-				blocks.push(block);
-				bytes += block.length;
-				options.onProgress?.(bytes / 4 / ANALYSIS_SAMPLE_RATE);
-			}
-		}
+	return collectAnalysis(
+		['-vn', '-sn', '-dn', ...localInput(path), ...analysisOutput(facts.audio!.channels, options.channel), ...listening],
+		120 + facts.durationSeconds,
+		options
 	);
-	const shared = new Uint8Array(new SharedArrayBuffer(bytes - (bytes % 4)));
+}
+
+/** Read before a stretch and thrown away: decoders and resamplers need a run-up. */
+const RUN_UP_SECONDS = 1;
+/** Read behind it, for the resampler's other side. */
+const RUN_OUT_SECONDS = 0.1;
+/** ffmpeg counts in microseconds: a little before a sample finds that sample. */
+const BEFORE_A_SAMPLE_SECONDS = 5e-6;
+/** Opened at once by one ffmpeg. */
+const MOST_STRETCHES_AT_ONCE = 12;
+
+/**
+ * Decodes stretches of a file's sound, to the sample where `isSeekable` says so: one ffmpeg opens the file once for each
+ * and strings them together.
+ * @param stretches whole seconds from the first sample
+ */
+export async function decodeStretches(
+	path: string,
+	facts: MediaFacts,
+	stretches: readonly Span[],
+	options: Pick<DecodeOptions, 'signal' | 'channel'> = {}
+): Promise<readonly Int16Array[]> {
+	const parts: Int16Array[] = [];
+	for (let from = 0; from < stretches.length; from += MOST_STRETCHES_AT_ONCE) {
+		const some = stretches.slice(from, from + MOST_STRETCHES_AT_ONCE);
+		const together = await collectAnalysis(stretchArguments(path, facts, some, options.channel), 120, options);
+		let at = 0;
+		for (const { fromSeconds, toSeconds } of some) {
+			const length = (toSeconds - fromSeconds) * ANALYSIS_SAMPLE_RATE;
+			parts.push(together.subarray(at, at + length));
+			at += length;
+		}
+	}
+	return parts;
+}
+
+function stretchArguments(
+	path: string,
+	facts: MediaFacts,
+	stretches: readonly Span[],
+	channel: number | undefined
+): readonly string[] {
+	const soundStart = facts.audio!.startSeconds;
+	const inputs: string[] = [];
+	const chains: string[] = [];
+	for (const [index, { fromSeconds, toSeconds }] of stretches.entries()) {
+		const runUp = Math.min(RUN_UP_SECONDS, fromSeconds);
+		const seek = fromSeconds - runUp;
+		const at = seek === 0 ? 0 : seek + soundStart - BEFORE_A_SAMPLE_SECONDS;
+		const length = toSeconds - seek + RUN_OUT_SECONDS + (at > 0 ? 0 : soundStart);
+		inputs.push(...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, ...localInput(path));
+		const first = runUp * ANALYSIS_SAMPLE_RATE;
+		const count = (toSeconds - fromSeconds) * ANALYSIS_SAMPLE_RATE;
+		chains.push(
+			`[${index}:a:0]${monoMix(facts.audio!.channels, channel)},aresample=${ANALYSIS_SAMPLE_RATE}:resampler=soxr,` +
+				`asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,apad=whole_len=${count}[s${index}]`
+		);
+	}
+	const all = stretches.map((_, index) => `[s${index}]`).join('');
+	const graph = `${chains.join(';')};${all}concat=n=${stretches.length}:v=0:a=1[out]`;
+	return [...inputs, ...['-filter_complex', graph, '-map', '[out]', '-flush_packets', '0', '-f', 's16le', 'pipe:1']];
+}
+
+async function collectAnalysis(
+	args: readonly string[],
+	timeoutSeconds: number,
+	options: Pick<DecodeOptions, 'signal' | 'onProgress'>
+): Promise<Int16Array> {
+	const blocks: Buffer[] = [];
+	let bytes = 0;
+	await runTool('ffmpeg', ['-v', 'error', '-nostdin', ...args], {
+		...(options.signal ? { signal: options.signal } : {}),
+		timeoutSeconds,
+		onOutput: (block) => {
+			blocks.push(block);
+			bytes += block.length;
+			options.onProgress?.(bytes / 2 / ANALYSIS_SAMPLE_RATE);
+		}
+	});
+	const shared = new Uint8Array(new SharedArrayBuffer(bytes - (bytes % 2)));
 	let at = 0;
 	for (const block of blocks) {
 		const part = block.subarray(0, Math.max(0, shared.length - at));
 		shared.set(part, at);
 		at += part.length;
 	}
-	return new Float32Array(shared.buffer);
+	return new Int16Array(shared.buffer);
+}
+
+/**
+ * Whether a stretch of a file can be decoded by itself and is then the same to the sample (measured, see the tests):
+ * containers whose index counts samples.
+ */
+export function isSeekable(facts: MediaFacts): boolean {
+	const { container, audio } = facts;
+	if (/^(wav|w64|aiff|flac)$/.test(container)) return true;
+	return container.includes('mov') && facts.isFragmented !== true && audio !== undefined;
 }
 
 /** A file's sound as it is, piece by piece: interleaved 32-bit floats of all channels at a rate. */

@@ -1,4 +1,6 @@
 import { open, readFile, stat, writeFile } from 'node:fs/promises';
+import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
+import type { Span } from '../../core/match/listening-windows';
 import type { MediaFacts } from '../../core/devices/media-facts';
 import { createPeakBuilder } from '../../core/signal/peaks';
 import { decodeForAnalysis } from './decode-sound';
@@ -7,7 +9,7 @@ import { localInput, runTool } from './run-tool';
 
 export interface PreparedSound {
 	/** Mono at `ANALYSIS_SAMPLE_RATE`, in shared memory. */
-	readonly analysis: Float32Array;
+	readonly analysis: Int16Array;
 	readonly listeningSamples: number;
 }
 
@@ -47,15 +49,15 @@ async function makeSound(
 	const channels = facts.audio!.channels;
 	if (
 		(await cache.has(identity, 'peaks.s16')) &&
-		(await cache.has(identity, 'analysis.f32')) &&
+		(await cache.has(identity, 'analysis.s16')) &&
 		(await cache.has(identity, 'listening.s16'))
 	) {
-		const bytes = await readFile(cache.path(identity, 'analysis.f32'));
-		const analysis = new Float32Array(new SharedArrayBuffer(bytes.length - (bytes.length % 4)));
+		const bytes = await readFile(cache.path(identity, 'analysis.s16'));
+		const analysis = new Int16Array(new SharedArrayBuffer(bytes.length - (bytes.length % 2)));
 		new Uint8Array(analysis.buffer).set(bytes.subarray(0, analysis.byteLength));
 		return { analysis, listeningSamples: await countSamples(cache, identity, channels) };
 	}
-	let analysis: Float32Array = new Float32Array();
+	let analysis: Int16Array = new Int16Array();
 	await cache.put(identity, 'listening.s16', async (listeningPath) => {
 		analysis = await decodeForAnalysis(path, facts, {
 			listeningPath,
@@ -63,12 +65,32 @@ async function makeSound(
 			...(onProgress ? { onProgress } : {})
 		});
 	});
-	await cache.put(identity, 'analysis.f32', (target) => writeFile(target, new Uint8Array(analysis.buffer)));
+	await cache.put(identity, 'analysis.s16', (target) => writeFile(target, new Uint8Array(analysis.buffer)));
 	const listeningSamples = await countSamples(cache, identity, channels);
 	await cache.put(identity, 'peaks.s16', (target) =>
 		writePeaks(cache.path(identity, 'listening.s16'), target, listeningSamples, channels)
 	);
 	return { analysis, listeningSamples };
+}
+
+/** Stretches of a file's prepared analysis sound. @param stretches whole seconds */
+export async function readAnalysis(
+	cache: MediaCache,
+	identity: string,
+	stretches: readonly Span[]
+): Promise<readonly Int16Array[]> {
+	const file = await open(cache.path(identity, 'analysis.s16'), 'r');
+	try {
+		const parts: Int16Array[] = [];
+		for (const { fromSeconds, toSeconds } of stretches) {
+			const bytes = new Uint8Array(2 * ANALYSIS_SAMPLE_RATE * (toSeconds - fromSeconds));
+			const { bytesRead } = await file.read(bytes, 0, bytes.length, 2 * ANALYSIS_SAMPLE_RATE * fromSeconds);
+			parts.push(new Int16Array(bytes.buffer, 0, bytesRead >> 1));
+		}
+		return parts;
+	} finally {
+		await file.close();
+	}
 }
 
 async function countSamples(cache: MediaCache, identity: string, channels: number): Promise<number> {

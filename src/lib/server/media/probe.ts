@@ -4,6 +4,7 @@ import type { MediaFacts } from '../../core/devices/media-facts';
 import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
 import { frameOfTimecode } from '../../core/time/timecode';
 import { MediaError } from './media-error';
+import { isFragmentedMp4 } from './mp4-boxes';
 import { localInput, runTool } from './run-tool';
 import { readWaveNotes } from './wave-notes';
 
@@ -70,8 +71,10 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	const notes = /^(wav|w64|rf64)/.test(report.format?.format_name ?? '') ? await readWaveNotes(path) : undefined;
 	const timecode = tags['timecode'] ?? report.streams.find((stream) => stream.tags['timecode'])?.tags['timecode'];
 	const clockSeconds = clockOf(report.format?.tags ?? {}, timecode, video ? rate : undefined, audio?.sample_rate);
+	const container = report.format?.format_name ?? 'unknown';
 	return {
-		container: report.format?.format_name ?? 'unknown',
+		container,
+		...(container.includes('mov') && (await isFragmentedMp4(path)) ? { isFragmented: true } : {}),
 		durationSeconds,
 		containerStartSeconds,
 		...(video

@@ -1,5 +1,5 @@
 import { XMLParser } from 'fast-xml-parser';
-import { open } from 'node:fs/promises';
+import { type FileHandle, open } from 'node:fs/promises';
 
 export interface WaveNotes {
 	readonly channelNames: readonly string[];
@@ -9,36 +9,90 @@ export interface WaveNotes {
 
 const MOST_IXML_BYTES = 1 << 20;
 
+/** How the sound lies in a wave file. */
+export interface WaveLayout {
+	/** 1 for whole numbers, 3 for floats. */
+	readonly format: number;
+	readonly channels: number;
+	readonly sampleRate: number;
+	readonly bits: number;
+	readonly dataAt: number;
+	readonly dataBytes: number;
+}
+
+interface Chunk {
+	readonly name: string;
+	readonly at: number;
+	readonly bytes: number;
+}
+
+const MOST_CHUNKS = 1000;
+/** WAVE_FORMAT_EXTENSIBLE: the real format stands in the first two bytes of an identifier behind. */
+const EXTENSIBLE = 0xfffe;
+
+/** Walks through the chunks of a RIFF or RF64 wave file; the sound itself is stepped over. */
+async function* chunksOf(file: FileHandle): AsyncGenerator<Chunk> {
+	const head = Buffer.alloc(12);
+	await file.read(head, 0, 12, 0);
+	if (!['RIFF', 'RF64'].includes(head.toString('latin1', 0, 4)) || head.toString('latin1', 8, 12) !== 'WAVE') return;
+	const { size: fileBytes } = await file.stat();
+	let at = 12;
+	let longDataBytes = 0;
+	for (let count = 0; at + 8 <= fileBytes && count < MOST_CHUNKS; count++) {
+		await file.read(head, 0, 8, at);
+		const name = head.toString('latin1', 0, 4);
+		let bytes = head.readUInt32LE(4);
+		if (name === 'ds64') {
+			const sizes = Buffer.alloc(16);
+			await file.read(sizes, 0, 16, at + 8);
+			longDataBytes = Number(sizes.readBigUInt64LE(8));
+		}
+		if (name === 'data' && bytes === 0xffffffff) bytes = longDataBytes;
+		yield { name, at: at + 8, bytes: Math.min(bytes, fileBytes - at - 8) };
+		at += 8 + bytes + (bytes % 2);
+	}
+}
+
+/** How the sound lies in a wave file. @returns nothing when it is none, or has no sound */
+export async function readWaveLayout(path: string): Promise<WaveLayout | undefined> {
+	const file = await open(path, 'r');
+	try {
+		const format = Buffer.alloc(26);
+		let known = false;
+		for await (const { name, at, bytes } of chunksOf(file)) {
+			if (name === 'fmt ' && bytes >= 16) {
+				await file.read(format, 0, Math.min(26, bytes), at);
+				known = true;
+			}
+			if (name !== 'data' || !known) continue;
+			const kind = format.readUInt16LE(0);
+			return {
+				format: kind === EXTENSIBLE ? format.readUInt16LE(24) : kind,
+				channels: format.readUInt16LE(2),
+				sampleRate: format.readUInt32LE(4),
+				bits: format.readUInt16LE(14),
+				dataAt: at,
+				dataBytes: bytes
+			};
+		}
+		return undefined;
+	} finally {
+		await file.close();
+	}
+}
+
 /**
- * Reads the iXML notes of a RIFF or RF64 wave file, chunk by chunk; the sound itself is stepped over.
+ * Reads the iXML notes of a RIFF or RF64 wave file.
  * @returns nothing when the file has none
  */
 export async function readWaveNotes(path: string): Promise<WaveNotes | undefined> {
 	const file = await open(path, 'r');
 	try {
-		const head = Buffer.alloc(12);
-		await file.read(head, 0, 12, 0);
-		if (!['RIFF', 'RF64'].includes(head.toString('latin1', 0, 4)) || head.toString('latin1', 8, 12) !== 'WAVE')
-			return undefined;
-		const { size: fileBytes } = await file.stat();
-		let at = 12;
-		let longDataBytes = 0;
-		for (let count = 0; at + 8 <= fileBytes && count < 1000; count++) {
-			await file.read(head, 0, 8, at);
-			const name = head.toString('latin1', 0, 4);
-			let bytes = head.readUInt32LE(4);
-			if (name === 'ds64') {
-				const sizes = Buffer.alloc(16);
-				await file.read(sizes, 0, 16, at + 8);
-				longDataBytes = Number(sizes.readBigUInt64LE(8));
-			}
-			if (name === 'data' && bytes === 0xffffffff) bytes = longDataBytes;
-			if (name === 'iXML' && bytes <= MOST_IXML_BYTES) {
-				const body = Buffer.alloc(bytes);
-				await file.read(body, 0, bytes, at + 8);
-				return parseIXml(body.toString('utf8').replace(/\0+$/, ''));
-			}
-			at += 8 + bytes + (bytes % 2);
+		for await (const { name, at, bytes } of chunksOf(file)) {
+			if (name !== 'iXML' || bytes > MOST_IXML_BYTES) continue;
+			const body = Buffer.alloc(bytes);
+			await file.read(body, 0, bytes, at);
+			return parseIXml(body.toString('utf8').replace(/\0+$/, ''));
 		}
 		return undefined;
 	} finally {

@@ -1,12 +1,26 @@
 import { joinSpanned, type JoinableFile } from '../../core/devices/spanned';
+import type { Placed } from '../../core/solve/align';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { createEnginePool } from '../compute/engine-pool';
-import { inParallel } from '../compute/in-parallel';
-import { decodeForAnalysis } from '../media/decode-sound';
+import { inParallel } from '../../core/tasks/in-parallel';
+import { fileSound } from './file-sound';
 import { MediaError } from '../media/media-error';
 import { probeFile } from '../media/probe';
 import { scanFolder } from '../media/scan-folder';
 import { alignRecordings, type AlignOptions } from './align-recordings';
+
+/** Where a file lies. */
+export interface PlacedFile {
+	readonly path: string;
+	readonly device: string;
+	/** Of the longest part, where it lost samples. */
+	readonly start: number;
+	readonly ratePpm: number;
+	readonly confidence: number;
+	readonly method: 'audio';
+	/** Only where samples were lost: each part's own start, from a media time on. */
+	readonly parts?: readonly { readonly mediaFrom: number; readonly start: number; readonly ratePpm: number }[];
+}
 
 /** What `align` writes. Times are seconds; `timelineTime = start + mediaTime * (1 + ratePpm * 1e-6)`. */
 export interface AlignmentFile {
@@ -15,14 +29,7 @@ export interface AlignmentFile {
 	readonly groups: readonly {
 		readonly id: string;
 		readonly reference: string;
-		readonly clips: readonly {
-			readonly path: string;
-			readonly device: string;
-			readonly start: number;
-			readonly ratePpm: number;
-			readonly confidence: number;
-			readonly method: 'audio';
-		}[];
+		readonly clips: readonly PlacedFile[];
 	}[];
 	readonly unplaced: readonly {
 		readonly path: string;
@@ -56,12 +63,10 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 	const probeSeconds = (performance.now() - began) / 1000;
 	const pool = createEnginePool();
 	try {
-		const decode = (file: JoinableFile, onProgress: (seconds: number) => void) =>
-			decodeForAnalysis(file.id, file.facts, { onProgress, ...(options.signal ? { signal: options.signal } : {}) });
 		const recordings = joinSpanned(files);
-		const aligned = await alignRecordings(recordings, decode, pool, options);
+		const aligned = await alignRecordings(recordings, fileSound(pool, options.signal), pool, options);
 		for (const stray of aligned.alignment.strays) {
-			for (const { file } of recordings[Number(stray.clipId)]!.parts) {
+			for (const { file } of recordings[stray.clip]!.parts) {
 				const detail = aligned.unreadable.get(file.id);
 				unplaced.push({
 					path: file.path,
@@ -73,15 +78,8 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 		const groups = aligned.alignment.lineUps.map((lineUp, index) => ({
 			id: `g${index + 1}`,
 			reference: lineUp.referenceDevice,
-			clips: lineUp.placements.flatMap((placement) =>
-				recordings[Number(placement.clipId)]!.parts.map(({ file, offsetSeconds }) => ({
-					path: file.path,
-					device: file.device,
-					start: rounded(placement.startSeconds + offsetSeconds * (1 + placement.ratePpm * 1e-6), 7),
-					ratePpm: rounded(placement.ratePpm, 4),
-					confidence: placement.confidence,
-					method: 'audio' as const
-				}))
+			clips: lineUp.placed.flatMap((placed) =>
+				recordings[placed.clip]!.parts.map((part) => describeFile(part.file, part.offsetSeconds, placed))
 			)
 		}));
 		return {
@@ -97,6 +95,33 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 	} finally {
 		await pool.close();
 	}
+}
+
+/** A file's place: its own start, and its parts where samples were lost in it. */
+function describeFile(file: JoinableFile, offsetSeconds: number, placed: Placed): PlacedFile {
+	const factor = 1 + placed.ratePpm * 1e-6;
+	const until = offsetSeconds + file.facts.durationSeconds;
+	const parts = placed.parts
+		.map((part, index) => ({ ...part, toSeconds: placed.parts[index + 1]?.fromSeconds ?? Infinity }))
+		.filter((part) => part.fromSeconds < until && part.toSeconds > offsetSeconds)
+		.map((part) => ({
+			mediaFrom: rounded(Math.max(0, part.fromSeconds - offsetSeconds), 4),
+			start: rounded(part.startSeconds + offsetSeconds * factor, 7),
+			ratePpm: rounded(placed.ratePpm, 4),
+			seconds: Math.min(until, part.toSeconds) - Math.max(offsetSeconds, part.fromSeconds)
+		}));
+	const longest = [...parts].sort((x, y) => y.seconds - x.seconds)[0];
+	return {
+		path: file.path,
+		device: file.device,
+		start: longest?.start ?? rounded(placed.startSeconds + offsetSeconds * factor, 7),
+		ratePpm: rounded(placed.ratePpm, 4),
+		confidence: placed.confidence,
+		method: 'audio',
+		...(parts.length > 1
+			? { parts: parts.map(({ mediaFrom, start, ratePpm }) => ({ mediaFrom, start, ratePpm })) }
+			: {})
+	};
 }
 
 function rounded(value: number, digits: number): number {

@@ -1,14 +1,15 @@
 import type { JoinableFile, Recording } from '../../core/devices/spanned';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
-import type { SharpSound } from '../../core/features/sharp-sounds';
-import type { Listening } from '../../core/match/match-pair';
-import { type AlignableClip, type Alignment, conclude, pairTasks } from '../../core/solve/align';
+import type { Span } from '../../core/match/listening-windows';
+import { align, type Alignment } from '../../core/solve/align';
+import type { AlignableClip, FixedPlace } from '../../core/solve/clip';
+import type { Sound } from '../../core/solve/comparer';
 import type { EnginePool } from '../compute/engine-pool';
-import { inParallel } from '../compute/in-parallel';
+import { poolComparer } from '../compute/pool-comparer';
+import { type LazySound, openLazySound } from '../media/lazy-sound';
 
 export interface AlignProgress {
-	readonly stage: 'decoding' | 'comparing';
-	/** 0 to 1 within the stage. */
+	/** 0 to 1. */
 	readonly share: number;
 	/** What is being worked on. */
 	readonly what: string;
@@ -21,122 +22,154 @@ export interface AlignOptions {
 }
 
 export interface AlignedRecordings {
-	/** Clip identities are the places in the list of recordings, as text. */
+	/** Clips are told by their places in the list of recordings. */
 	readonly alignment: Alignment;
-	/** Of each recording, in media time. */
-	readonly sharpSounds: readonly (readonly SharpSound[])[];
+	/** Files that could not be decoded, with the reason. */
 	readonly unreadable: ReadonlyMap<string, string>;
+	/** Time spent reading sound and time spent on the rest, as if one had waited for the other. */
 	readonly decodeSeconds: number;
 	readonly alignSeconds: number;
 }
 
-/** Gives a file's sound at `ANALYSIS_SAMPLE_RATE`; a cache may stand behind it. @throws when it cannot be decoded */
-export type SoundSource = (file: JoinableFile, onProgress: (seconds: number) => void) => Promise<Float32Array>;
+/** How a file's sound is read. */
+export interface SoundSource {
+	isSeekable(file: JoinableFile): boolean;
+	/** Reads stretches of whole seconds, at `ANALYSIS_SAMPLE_RATE`. @throws when it cannot be decoded */
+	read(file: JoinableFile, stretches: readonly Span[], channel?: number): Promise<readonly Int16Array[]>;
+}
 
-/** Decodes, compares and solves: the line-up of a set of recordings, whatever keeps them. */
+/** Reads, compares and solves: the line-up of a set of recordings, whatever keeps them. */
 export async function alignRecordings(
 	recordings: readonly Recording[],
-	sound: SoundSource,
+	source: SoundSource,
 	pool: EnginePool,
-	options: AlignOptions = {}
+	options: AlignOptions & { readonly fixed?: ReadonlyMap<number, FixedPlace> } = {}
 ): Promise<AlignedRecordings> {
 	const began = performance.now();
 	const unreadable = new Map<string, string>();
-	const files = recordings.flatMap((recording) => recording.parts.map((part) => part.file));
-	const sounds = await decodeAll(files, sound, unreadable, options);
-	const decoded = performance.now();
-	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, sounds));
-	const tasks = pairTasks(clips);
-	const needed = new Set(tasks.flat());
-	const sharpSounds: (readonly SharpSound[])[] = clips.map(() => []);
-	const listening = new Map<number, Listening>();
-	await inParallel([...clips.keys()], 4, async (index) => {
-		options.signal?.throwIfAborted();
-		const clip = clips[index]!;
-		if (!clip.samples) return;
-		const listened = await pool.listen(clip.samples, options.signal);
-		sharpSounds[index] = listened.sharpSounds.map((one) => ({ ...one, seconds: one.seconds + clip.soundStartSeconds }));
-		if (needed.has(index)) listening.set(index, listened.listening);
+	const reading = createReading(pool.threads);
+	const sounds = new Map<string, LazySound>();
+	const soundOf = ({ clip, channel }: Sound): LazySound | undefined => {
+		const recording = recordings[clip]!;
+		if (recording.parts.some((part) => unreadable.has(part.file.id))) return undefined;
+		const key = `${clip} ${channel ?? ''}`;
+		let sound = sounds.get(key);
+		if (!sound) sounds.set(key, (sound = openSound(recording, channel, source, reading, unreadable, options.signal)));
+		return sound;
+	};
+	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, options.fixed?.get(index)));
+	const alignment = await align(clips, poolComparer(soundOf, pool, options.signal), {
+		atOnce: 2 * pool.threads,
+		...(options.reference === undefined ? {} : { reference: options.reference }),
+		...(options.signal ? { signal: options.signal } : {}),
+		onProgress: (share) => options.onProgress?.({ share, what: reading.latest() })
 	});
-	let done = 0;
-	const matches = await inParallel(tasks, 4, async ([a, b]) => {
-		options.signal?.throwIfAborted();
-		const match = await pool.match(
-			listening.get(a)!,
-			`${began}-${a}`,
-			listening.get(b)!,
-			`${began}-${b}`,
-			options.signal
-		);
-		done++;
-		options.onProgress?.({ stage: 'comparing', share: done / tasks.length, what: `${done} of ${tasks.length} pairs` });
-		return match;
-	});
-	const alignment = conclude(clips, tasks, matches, options.reference);
+	const seconds = (performance.now() - began) / 1000;
+	const decodeSeconds = reading.seconds();
+	return { alignment, unreadable, decodeSeconds, alignSeconds: Math.max(0, seconds - decodeSeconds) };
+}
+
+/** What is being read: a bounded number of files at once, and for how long anything was. */
+interface Reading {
+	run<Result>(what: string, work: () => Promise<Result>): Promise<Result>;
+	latest(): string;
+	/** Time during which at least one file was being read. */
+	seconds(): number;
+}
+
+function createReading(atOnce: number): Reading {
+	const waiting: (() => void)[] = [];
+	let active = 0;
+	let since = 0;
+	let milliseconds = 0;
+	let latest = '';
 	return {
-		alignment,
-		sharpSounds,
-		unreadable,
-		decodeSeconds: (decoded - began) / 1000,
-		alignSeconds: (performance.now() - decoded) / 1000
+		async run(what, work) {
+			if (active >= atOnce) await new Promise<void>((go) => waiting.push(go));
+			else if (active++ === 0) since = performance.now();
+			latest = what;
+			try {
+				return await work();
+			} finally {
+				const next = waiting.shift();
+				// Whoever waits takes the place over.
+				if (next) next();
+				else if (--active === 0) milliseconds += performance.now() - since;
+			}
+		},
+		latest: () => latest,
+		seconds: () => milliseconds / 1000
 	};
 }
 
-async function decodeAll(
-	files: readonly JoinableFile[],
-	sound: SoundSource,
+function openSound(
+	recording: Recording,
+	channel: number | undefined,
+	source: SoundSource,
+	reading: Reading,
 	unreadable: Map<string, string>,
-	options: AlignOptions
-): Promise<ReadonlyMap<string, Float32Array>> {
-	const audible = files.filter((file) => file.facts.audio);
-	const total = audible.reduce((sum, file) => sum + file.facts.durationSeconds, 0);
-	const secondsDone = new Map<string, number>();
-	const sounds = new Map<string, Float32Array>();
-	await inParallel(audible, 2, async (file) => {
-		options.signal?.throwIfAborted();
-		const report = (seconds: number) => {
-			secondsDone.set(file.id, Math.min(seconds, file.facts.durationSeconds));
-			const all = [...secondsDone.values()].reduce((sum, one) => sum + one, 0);
-			options.onProgress?.({ stage: 'decoding', share: total > 0 ? all / total : 1, what: file.path });
+	signal: AbortSignal | undefined
+): LazySound {
+	const parts = recording.parts.map(({ file, offsetSeconds }) => {
+		const read = async (stretches: readonly Span[]) => {
+			try {
+				return await reading.run(file.path, () => source.read(file, stretches, channel));
+			} catch (error) {
+				signal?.throwIfAborted();
+				unreadable.set(file.id, error instanceof Error ? error.message : 'It cannot be decoded.');
+				return stretches.map(() => new Int16Array());
+			}
 		};
-		try {
-			sounds.set(file.id, await sound(file, report));
-			report(file.facts.durationSeconds);
-		} catch (error) {
-			options.signal?.throwIfAborted();
-			unreadable.set(file.id, error instanceof Error ? error.message : 'It cannot be decoded.');
-		}
+		return { offsetSeconds, sound: openLazySound(soundSeconds(file), read, source.isSeekable(file)) };
 	});
-	return sounds;
+	return parts.length === 1 ? parts[0]!.sound : joinedSound(parts);
 }
 
-function alignable(recording: Recording, id: string, sounds: ReadonlyMap<string, Float32Array>): AlignableClip {
-	const [first] = recording.parts;
+function soundSeconds(file: JoinableFile): number {
+	return Math.max(0, file.facts.durationSeconds - (file.facts.audio?.startSeconds ?? 0));
+}
+
+/** Several files' sound as one. */
+function joinedSound(parts: readonly { readonly offsetSeconds: number; readonly sound: LazySound }[]): LazySound {
+	const at = (seconds: number) => Math.round(seconds * ANALYSIS_SAMPLE_RATE);
+	const last = parts.at(-1)!;
+	const samples = new Int16Array(new SharedArrayBuffer(2 * (at(last.offsetSeconds) + last.sound.samples.length)));
+	return {
+		samples,
+		async need(...stretches) {
+			for (const { offsetSeconds, sound } of parts) {
+				const seconds = sound.samples.length / ANALYSIS_SAMPLE_RATE;
+				const own = stretches
+					.map(({ fromSeconds, toSeconds }) => ({
+						fromSeconds: Math.max(0, fromSeconds - offsetSeconds),
+						toSeconds: Math.min(seconds, toSeconds - offsetSeconds)
+					}))
+					.filter(({ fromSeconds, toSeconds }) => toSeconds > fromSeconds);
+				if (own.length === 0) continue;
+				await sound.need(...own);
+				for (const { fromSeconds, toSeconds } of own) {
+					const target = at(offsetSeconds) + at(fromSeconds);
+					const end = Math.min(at(toSeconds), at(fromSeconds) + samples.length - target);
+					samples.set(sound.samples.subarray(at(fromSeconds), end), target);
+				}
+			}
+		}
+	};
+}
+
+function alignable(recording: Recording, id: string, fixed: FixedPlace | undefined): AlignableClip {
 	const last = recording.parts.at(-1)!;
-	const facts = first!.file.facts;
-	const samples =
-		facts.audio && recording.parts.every((part) => sounds.has(part.file.id)) ? joined(recording, sounds) : undefined;
+	const facts = recording.parts[0]!.file.facts;
+	const durationSeconds = last.offsetSeconds + last.file.facts.durationSeconds;
 	return {
 		id,
 		device: recording.device,
 		hasPicture: facts.video !== undefined,
 		channels: facts.audio?.channels ?? 0,
-		durationSeconds: last.offsetSeconds + last.file.facts.durationSeconds,
+		durationSeconds,
 		soundStartSeconds: facts.audio?.startSeconds ?? 0,
-		...(samples ? { samples } : {})
+		soundSeconds: facts.audio ? durationSeconds - facts.audio.startSeconds : 0,
+		...(facts.clockSeconds === undefined ? {} : { clockSeconds: facts.clockSeconds }),
+		...(fixed ? { fixed } : {})
 	};
-}
-
-function joined(recording: Recording, sounds: ReadonlyMap<string, Float32Array>): Float32Array {
-	if (recording.parts.length === 1) return sounds.get(recording.parts[0]!.file.id)!;
-	const last = recording.parts.at(-1)!;
-	const at = (seconds: number) => Math.round(seconds * ANALYSIS_SAMPLE_RATE);
-	const whole = new Float32Array(
-		new SharedArrayBuffer(4 * (at(last.offsetSeconds) + sounds.get(last.file.id)!.length))
-	);
-	for (const { file, offsetSeconds } of recording.parts) {
-		const part = sounds.get(file.id)!;
-		whole.set(part.subarray(0, Math.max(0, whole.length - at(offsetSeconds))), at(offsetSeconds));
-	}
-	return whole;
 }

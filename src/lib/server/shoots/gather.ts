@@ -3,7 +3,7 @@ import type { MediaFacts } from '../../core/devices/media-facts';
 import { joinSpanned } from '../../core/devices/spanned';
 import { badgesFor, type Device } from '../../core/shoot/shoot';
 import { secondsToFlicks } from '../../core/time/flicks';
-import { inParallel } from '../compute/in-parallel';
+import { inParallel } from '../../core/tasks/in-parallel';
 import type { Queryable } from '../db/database';
 import type { JobContext } from '../jobs/job-queue';
 import { identify } from '../media/media-cache';

@@ -1,24 +1,21 @@
 import type { MediaFacts } from '../../core/devices/media-facts';
-import type { Recording } from '../../core/devices/spanned';
 import { rangeOfAllAngles, anglesOf } from '../../core/program/program';
 import type { Clip, Shoot } from '../../core/shoot/shoot';
-import type { LineUp } from '../../core/solve/line-ups';
+import type { JoinableFile, Recording } from '../../core/devices/spanned';
+import type { AlignedLineUp } from '../../core/solve/align';
 import { flicksToSeconds, secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
 import type { JobContext } from '../jobs/job-queue';
-import { prepareSound } from '../media/prepare-file';
+import { readAnalysis } from '../media/prepare-file';
 import type { Runtime } from '../runtime';
-import { type AlignedRecordings, alignRecordings } from './align-recordings';
+import { type AlignedRecordings, alignRecordings, type SoundSource } from './align-recordings';
 import { recordEdit } from './edit-log';
+import { fileSound } from './file-sound';
 import { loadShoot } from './load-shoot';
-import { noteListening } from './prepare';
-
-/** Decoding and comparing share the progress like this. */
-const DECODE_SHARE = 0.6;
 
 /** Job: lines up all clips by sound. What was set by hand stays; the result is one edit. */
 export async function lineUp(runtime: Runtime, context: JobContext): Promise<Record<string, unknown>> {
-	const { database, cache, pool } = runtime;
+	const { database, pool } = runtime;
 	const shoot = await loadShoot(database, context.shootId);
 	const files = new Map(
 		(
@@ -37,31 +34,40 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 			file: { id: part.fileId, device: clip.deviceId, path: part.relativePath, facts: files.get(part.fileId)!.facts }
 		}))
 	}));
-	const sound = async (file: { readonly id: string }, onProgress: (seconds: number) => void) => {
-		const { path, identity, facts } = files.get(file.id)!;
-		const prepared = await prepareSound(cache, path, identity, facts, context.signal, onProgress);
-		await noteListening(runtime, file.id, prepared.listeningSamples);
-		return prepared.analysis;
-	};
-	const aligned = await alignRecordings(recordings, sound, pool, {
+	const aligned = await alignRecordings(recordings, storedSound(runtime, files, context.signal), pool, {
 		signal: context.signal,
 		...(typeof context.input['reference'] === 'string' ? { reference: context.input['reference'] } : {}),
-		onProgress: ({ stage, share, what }) =>
-			context.progress(
-				stage === 'decoding' ? share * DECODE_SHARE : DECODE_SHARE + share * (1 - DECODE_SHARE),
-				stage === 'decoding' ? `Listening to ${what}` : `Comparing, ${what}`
-			)
+		onProgress: ({ share, what }) => context.progress(share, what === '' ? 'Comparing' : `Listening to ${what}`)
 	});
 	context.signal.throwIfAborted();
 	await recordEdit(database, context.shootId, { kind: 'line-up' }, (transaction) =>
 		storeAlignment(transaction, context.shootId, clips, aligned)
 	);
-	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placements.length, 0);
+	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placed.length, 0);
 	return {
 		placed,
 		strays: aligned.alignment.strays.length,
 		decodeSeconds: aligned.decodeSeconds,
 		alignSeconds: aligned.alignSeconds
+	};
+}
+
+/** Sound of the shoot's files: what has been prepared is taken from there, anything else is decoded as it is needed. */
+function storedSound(
+	{ cache, pool }: Runtime,
+	files: ReadonlyMap<string, { readonly path: string; readonly identity: string; readonly facts: MediaFacts }>,
+	signal: AbortSignal
+): SoundSource {
+	const direct = fileSound(pool, signal);
+	const inPlace = (file: JoinableFile): JoinableFile => ({ ...file, id: files.get(file.id)!.path });
+	return {
+		isSeekable: (file) => direct.isSeekable(file),
+		async read(file, stretches, channel) {
+			const { identity } = files.get(file.id)!;
+			return channel === undefined && (await cache.has(identity, 'analysis.s16'))
+				? readAnalysis(cache, identity, stretches)
+				: direct.read(inPlace(file), stretches, channel);
+		}
 	};
 }
 
@@ -77,7 +83,7 @@ async function storeAlignment(
 	const byHand = new Set(before.clips.filter((clip) => clip.placement?.byHand).map((clip) => clip.id));
 	const used = new Set<string>();
 	for (const [position, lineUp] of aligned.alignment.lineUps.entries()) {
-		const ids = lineUp.placements.map((placement) => clips[Number(placement.clipId)]!.id);
+		const ids = lineUp.placed.map((placed) => clips[placed.clip]!.id);
 		const old = before.lineUps.find(
 			(one) =>
 				!used.has(one.id) && before.clips.some((clip) => clip.placement?.lineUpId === one.id && ids.includes(clip.id))
@@ -85,11 +91,11 @@ async function storeAlignment(
 		const lineUpId = await storeLineUp(transaction, shootId, lineUp, position, old?.id);
 		used.add(lineUpId);
 		const shift = old ? keptOrigin(before, old.id, lineUp, clips) : 0;
-		for (const placement of lineUp.placements) {
-			const clipId = clips[Number(placement.clipId)]!.id;
+		for (const placement of lineUp.placed) {
+			const clipId = clips[placement.clip]!.id;
 			if (byHand.has(clipId)) continue;
 			await transaction.query(
-				`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds) values ($1, $2, $3, $4, $5, 'audio', $6, $7)`,
+				`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, parts) values ($1, $2, $3, $4, $5, 'audio', $6, $7, $8)`,
 				[
 					shootId,
 					clipId,
@@ -97,13 +103,17 @@ async function storeAlignment(
 					secondsToFlicks(placement.startSeconds) + shift,
 					placement.ratePpm,
 					placement.confidence,
-					placement.residualSeconds
+					placement.residualSeconds,
+					placement.parts.map((part) => ({
+						fromFlicks: secondsToFlicks(part.fromSeconds),
+						startFlicks: secondsToFlicks(part.startSeconds) + shift
+					}))
 				]
 			);
 		}
 	}
 	for (const stray of aligned.alignment.strays) {
-		const clip = clips[Number(stray.clipId)]!;
+		const clip = clips[stray.clip]!;
 		if (byHand.has(clip.id)) continue;
 		const unreadable = clip.parts.some((part) => aligned.unreadable.has(part.fileId));
 		await transaction.query('insert into stray (shoot_id, clip_id, reason) values ($1, $2, $3)', [
@@ -116,7 +126,6 @@ async function storeAlignment(
 		'delete from line_up where shoot_id = $1 and not exists (select from placement where line_up_id = line_up.id)',
 		[shootId]
 	);
-	await storeSharpSounds(transaction, clips, aligned);
 	await beginPrograms(transaction, shootId);
 	return 'Line up by sound';
 }
@@ -124,7 +133,7 @@ async function storeAlignment(
 async function storeLineUp(
 	transaction: Queryable,
 	shootId: string,
-	lineUp: LineUp,
+	lineUp: AlignedLineUp,
 	position: number,
 	oldId: string | undefined
 ): Promise<string> {
@@ -144,9 +153,9 @@ async function storeLineUp(
 }
 
 /** A line-up that is made again keeps its zero, so that the program on it stays where it is. */
-function keptOrigin(before: Shoot, lineUpId: string, lineUp: LineUp, clips: readonly Clip[]): number {
-	const common = lineUp.placements.flatMap((placement) => {
-		const clip = before.clips.find((one) => one.id === clips[Number(placement.clipId)]!.id);
+function keptOrigin(before: Shoot, lineUpId: string, lineUp: AlignedLineUp, clips: readonly Clip[]): number {
+	const common = lineUp.placed.flatMap((placement) => {
+		const clip = before.clips.find((one) => one.id === clips[placement.clip]!.id);
 		return clip?.placement?.lineUpId === lineUpId ? [{ placement, clip, old: clip.placement }] : [];
 	});
 	const reference =
@@ -154,21 +163,6 @@ function keptOrigin(before: Shoot, lineUpId: string, lineUp: LineUp, clips: read
 		common.find((one) => !one.old.byHand) ??
 		common[0];
 	return reference ? reference.old.startFlicks - secondsToFlicks(reference.placement.startSeconds) : 0;
-}
-
-async function storeSharpSounds(
-	transaction: Queryable,
-	clips: readonly Clip[],
-	aligned: AlignedRecordings
-): Promise<void> {
-	for (const [index, clip] of clips.entries()) {
-		for (const part of clip.parts) {
-			const own = aligned.sharpSounds[index]!.map((sound) => secondsToFlicks(sound.seconds) - part.offsetFlicks).filter(
-				(flicks) => flicks >= 0 && flicks < part.durationFlicks
-			);
-			await transaction.query('update media_file set sharp_sounds = $2 where id = $1', [part.fileId, own]);
-		}
-	}
 }
 
 /** Room microphones are no voices: they are left out of the first proposal of a master. */

@@ -1,4 +1,6 @@
 import type { MediaFacts } from '../../core/devices/media-facts';
+import type { SharpSound } from '../../core/features/sharp-sounds';
+import { secondsToFlicks } from '../../core/time/flicks';
 import type { JobContext } from '../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../media/prepare-file';
 import type { Runtime } from '../runtime';
@@ -18,7 +20,7 @@ const PICTURE_COST = 6;
 
 /** Job: makes what the ear and the eye need of each file; sound first, for waveforms help before pictures do. */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
-	const { database, cache, queue } = runtime;
+	const { database, cache, pool, queue } = runtime;
 	const files = await database.query<FileToPrepare>(
 		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready from media_file where shoot_id = $1 and state = 'probed' order by relative_path`,
 		[context.shootId]
@@ -45,7 +47,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	};
 	for (const file of sounds) {
 		await each(file, 1, async (report) => {
-			const { listeningSamples } = await prepareSound(
+			const { analysis, listeningSamples } = await prepareSound(
 				cache,
 				file.path,
 				file.identity,
@@ -53,7 +55,8 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 				context.signal,
 				report
 			);
-			await noteListening(runtime, file.id, listeningSamples);
+			const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
+			await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, file.facts));
 		});
 	}
 	for (const file of pictures) {
@@ -66,13 +69,23 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
 }
 
-/** Notes that a file's listening sound is there. */
-export async function noteListening(runtime: Runtime, fileId: string, listeningSamples: number): Promise<void> {
-	await runtime.database.query('update media_file set listening_samples = $2 where id = $1', [
+function inMediaTime(sounds: readonly SharpSound[], facts: MediaFacts): readonly number[] {
+	return sounds.map((sound) => secondsToFlicks(sound.seconds + facts.audio!.startSeconds));
+}
+
+/** Notes that a file's listening sound is there, and where it is sharp. */
+async function noteListening(
+	{ database }: Runtime,
+	fileId: string,
+	listeningSamples: number,
+	sharpSounds: readonly number[]
+): Promise<void> {
+	await database.query('update media_file set listening_samples = $2, sharp_sounds = $3 where id = $1', [
 		fileId,
-		listeningSamples
+		listeningSamples,
+		sharpSounds
 	]);
-	await runtime.database.query(
+	await database.query(
 		'update shoot set revision = revision + 1 where id = (select shoot_id from media_file where id = $1)',
 		[fileId]
 	);

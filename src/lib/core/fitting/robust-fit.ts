@@ -1,3 +1,5 @@
+import { type Equation, leastSquares } from './least-squares';
+
 export interface Line {
 	/** Value at x = 0. */
 	readonly intercept: number;
@@ -54,4 +56,40 @@ export function robustLine(
 function medianDeviation(xs: Float64Array, ys: Float64Array, intercept: number, slope: number): number {
 	const deviations = ys.map((y, i) => Math.abs(y - intercept - slope * xs[i]!)).sort();
 	return deviations.length === 0 ? 0 : deviations[deviations.length >> 1]!;
+}
+
+/**
+ * A polynomial through points of which some are wrong, weighted like `robustLine`.
+ * @param xs within about ±1: higher powers would swamp the equations otherwise
+ * @returns coefficients from the constant up, and how many points lie on it
+ */
+export function robustPolynomial(
+	xs: readonly number[],
+	ys: readonly number[],
+	degree: number,
+	leastSpread: number
+): { readonly coefficients: Float64Array; readonly agreeing: number } {
+	let weights = xs.map(() => 1);
+	let coefficients: Float64Array = new Float64Array(degree + 1);
+	for (let round = 0; round < 12; round++) {
+		coefficients = leastSquares(degree + 1, [
+			// Hardly felt, but keeps the equations solvable where points are few.
+			...Array.from({ length: degree + 1 }, (_, k): Equation => ({ terms: [[k, 1]], value: 0, weight: 1e-6 })),
+			...xs.map((x, i): Equation => ({
+				terms: Array.from({ length: degree + 1 }, (_, k) => [k, x ** k] as const),
+				value: ys[i]!,
+				weight: weights[i]!
+			}))
+		]);
+		const off = xs.map((x, i) => Math.abs(ys[i]! - polynomialAt(coefficients, x)));
+		const spread = Math.max(leastSpread, 1.4826 * [...off].sort((a, b) => a - b)[off.length >> 1]!);
+		weights = off.map((one) => (one < 4.685 * spread ? (1 - (one / (4.685 * spread)) ** 2) ** 2 : 0));
+	}
+	return { coefficients, agreeing: weights.filter((weight) => weight > 0.1).length };
+}
+
+export function polynomialAt(coefficients: ArrayLike<number>, x: number): number {
+	let value = 0;
+	for (let k = coefficients.length - 1; k >= 0; k--) value = value * x + coefficients[k]!;
+	return value;
 }

@@ -1,0 +1,31 @@
+/** A clip as the engine takes it: what is known of it. Its sound is asked for through a `Comparer`. */
+export interface AlignableClip {
+	readonly id: string;
+	readonly device: string;
+	readonly hasPicture: boolean;
+	/** 0 where it has no sound. */
+	readonly channels: number;
+	readonly durationSeconds: number;
+	/** Media time of the first sample; later than 0 where the picture starts before the sound. */
+	readonly soundStartSeconds: number;
+	/** Length of its sound; 0 where it has none. */
+	readonly soundSeconds: number;
+	/** Timecode of media time 0, in seconds since midnight. */
+	readonly clockSeconds?: number;
+	/** Where it lies already and must stay. */
+	readonly fixed?: FixedPlace;
+}
+
+export interface FixedPlace {
+	readonly lineUp: string;
+	readonly startSeconds: number;
+	readonly ratePpm: number;
+}
+
+/** Shorter sound than this can be anywhere. */
+export const SHORTEST_SOUND_SECONDS = 1.2;
+
+/** How much a clip's sound is worth: length counts, several channels help, a camera's own microphone comes after a recorder's. */
+export function soundWorth(clip: AlignableClip): number {
+	return clip.soundSeconds * (clip.hasPicture ? 0.4 : 1) * (clip.channels > 2 ? 1.3 : 1);
+}

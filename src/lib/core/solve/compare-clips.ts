@@ -1,0 +1,157 @@
+import type { Candidate } from '../match/coarse-search';
+import type { PairEvidence, Place } from '../match/pair-evidence';
+import type { AlignableClip } from './clip';
+import type { Comparer, Sound } from './comparer';
+
+/** Two clips that heard the same; times of the evidence are media times. */
+export interface Link {
+	readonly a: number;
+	readonly b: number;
+	readonly evidence: PairEvidence;
+}
+
+export type Comparison =
+	| { readonly kind: 'link'; readonly link: Link }
+	/** Two or more places fit about equally well; the best first. */
+	| { readonly kind: 'ambiguous'; readonly places: readonly Link[] }
+	| { readonly kind: 'none' };
+
+/** Candidates below this height are next to never right (false ones reach 7.5, true ones begin at about 9). */
+const LEAST_HEIGHT = 4.5;
+/** Below this they are worth two looks at most, and only where all of a clip was looked for. */
+const DOUBTFUL_HEIGHT = 6;
+/** Nor are those far below the best one: a true place towers over chance, and a rival of it would as well. */
+const LEAST_SHARE_OF_BEST = 0.35;
+/** A second place is a rival when it has this share of the best one's evidence. */
+const RIVAL_SHARE = 0.7;
+/** A lag proposed by timecode is right to a frame and what the clocks have parted since they were set. */
+const HINT_ERROR_SECONDS = 0.5;
+/** Evidence at a proposed place that needs no search for rivals. */
+const CONVINCING_STRENGTH = 20;
+
+export interface CompareOptions {
+	readonly thorough: boolean;
+	/** Lags of the clips' starts that something else proposes. */
+	readonly hints?: readonly number[];
+	/** Position of a on its line-up, if it has one (see `listeningSpans`). */
+	readonly positionOfA?: number;
+}
+
+/** Compares two clips: proposed lags first, then coarse ones, each looked at closely. */
+export async function compareClips(
+	clips: readonly AlignableClip[],
+	a: Sound,
+	b: Sound,
+	comparer: Comparer,
+	options: CompareOptions
+): Promise<Comparison> {
+	for (const lagSeconds of options.hints ?? []) {
+		const link = await examineClips(clips, a, b, comparer, {
+			lagSeconds,
+			errorSeconds: HINT_ERROR_SECONDS,
+			...positionOf(options)
+		});
+		if (link && link.evidence.strength >= CONVINCING_STRENGTH && agreesThroughout(link)) return { kind: 'link', link };
+	}
+	const found: Link[] = [];
+	for (const candidate of worthALook(await comparer.search(a, b, options.thorough), options.thorough)) {
+		const [clipA, clipB] = [clips[a.clip]!, clips[b.clip]!];
+		const link = await examineClips(clips, a, b, comparer, {
+			lagSeconds: candidate.lagSeconds + clipA.soundStartSeconds - clipB.soundStartSeconds,
+			aroundSeconds: candidate.aroundSeconds + clipA.soundStartSeconds,
+			...positionOf(options)
+		});
+		if (link && !found.some((one) => samePlace(one, link))) found.push(link);
+	}
+	found.sort((x, y) => worth(y) - worth(x));
+	const [best, ...others] = found;
+	if (!best) return { kind: 'none' };
+	const rivals = others.filter((one) => worth(one) > RIVAL_SHARE * worth(best));
+	return rivals.length > 0 ? { kind: 'ambiguous', places: [best, ...rivals] } : { kind: 'link', link: best };
+}
+
+function positionOf(options: CompareOptions) {
+	return options.positionOfA === undefined ? {} : { positionOfA: options.positionOfA };
+}
+
+function worthALook(candidates: readonly Candidate[], thorough: boolean): readonly Candidate[] {
+	const best = candidates[0]?.height ?? 0;
+	if (best < DOUBTFUL_HEIGHT)
+		return thorough ? candidates.slice(0, 2).filter(({ height }) => height >= LEAST_HEIGHT) : [];
+	return candidates.filter(({ height }) => height >= Math.max(LEAST_HEIGHT, LEAST_SHARE_OF_BEST * best));
+}
+
+/** A place in media times, to be looked at. */
+export interface MediaPlace {
+	/** b's start less a's. */
+	readonly lagSeconds: number;
+	readonly aroundSeconds?: number;
+	readonly errorSeconds?: number;
+	readonly positionOfA?: number;
+	readonly limits?: Place['limits'];
+}
+
+/** A close look at one place, all in media times. */
+export async function examineClips(
+	clips: readonly AlignableClip[],
+	a: Sound,
+	b: Sound,
+	comparer: Comparer,
+	place: MediaPlace
+): Promise<Link | undefined> {
+	const startA = clips[a.clip]!.soundStartSeconds;
+	const startB = clips[b.clip]!.soundStartSeconds;
+	const evidence = await comparer.examine(a, b, {
+		lagSeconds: place.lagSeconds - startA + startB,
+		...(place.aroundSeconds === undefined ? {} : { aroundSeconds: place.aroundSeconds - startA }),
+		...(place.errorSeconds === undefined ? {} : { errorSeconds: place.errorSeconds }),
+		gridSeconds: -(place.positionOfA ?? 0) - startA,
+		...(place.limits ? { limits: inSoundTime(place.limits, startA, startB) } : {})
+	});
+	return evidence && { a: a.clip, b: b.clip, evidence: inMediaTime(evidence, startA, startB) };
+}
+
+function inSoundTime(limits: NonNullable<MediaPlace['limits']>, startA: number, startB: number): Place['limits'] {
+	const shifted = (span: { fromSeconds: number; toSeconds: number } | undefined, by: number) =>
+		span && { fromSeconds: Math.max(0, span.fromSeconds - by), toSeconds: span.toSeconds - by };
+	const [a, b] = [shifted(limits.a, startA), shifted(limits.b, startB)];
+	return { ...(a ? { a } : {}), ...(b ? { b } : {}) };
+}
+
+function inMediaTime(evidence: PairEvidence, startA: number, startB: number): PairEvidence {
+	const between = startA - startB;
+	return {
+		...evidence,
+		lagSeconds: evidence.lagSeconds + between,
+		moments: evidence.moments.map((moment) => ({
+			aSeconds: moment.aSeconds + startA,
+			bSeconds: moment.bSeconds + startB,
+			weight: moment.weight
+		})),
+		...(evidence.step
+			? {
+					step: {
+						...evidence.step,
+						fromSeconds: evidence.step.fromSeconds + startA,
+						toSeconds: evidence.step.toSeconds + startA,
+						lagBeforeSeconds: evidence.step.lagBeforeSeconds + between,
+						lagAfterSeconds: evidence.step.lagAfterSeconds + between
+					}
+				}
+			: {})
+	};
+}
+
+function samePlace(a: Link, b: Link): boolean {
+	return Math.abs(a.evidence.lagSeconds - b.evidence.lagSeconds) < 0.15;
+}
+
+/** Most of the overlap agrees, and enough of it: such a place has no equal. */
+function agreesThroughout({ evidence }: Link): boolean {
+	return evidence.inliers >= 6 && evidence.inliers >= 0.7 * evidence.windows;
+}
+
+/** Agreement over the whole overlap counts, not one strong window. */
+export function worth({ evidence }: Link): number {
+	return evidence.strength * Math.sqrt(evidence.inliers) * (evidence.inliers / evidence.windows);
+}

@@ -1,0 +1,166 @@
+import { inParallel } from '../tasks/in-parallel';
+import type { AlignableClip } from './clip';
+import { examineClips, type Link } from './compare-clips';
+import type { Comparer } from './comparer';
+
+/** A place in a clip where samples are missing. */
+export interface Loss {
+	/** Media time of the clip. */
+	readonly atSeconds: number;
+	readonly lostSeconds: number;
+}
+
+/** A clip's stretch between two losses, in media time. */
+export interface Stretch {
+	readonly fromSeconds: number;
+	readonly toSeconds: number;
+}
+
+/** A link between stretches of two clips; 0 is the first stretch. */
+export interface StretchLink extends Link {
+	readonly stretchA: number;
+	readonly stretchB: number;
+}
+
+export interface WithLosses {
+	readonly links: readonly StretchLink[];
+	readonly losses: ReadonlyMap<number, readonly Loss[]>;
+}
+
+/** The name under which a stretch is solved. */
+export function stretchId(clip: number, stretch: number): string {
+	return `${clip}/${stretch}`;
+}
+
+export function clipOf(id: string): { readonly clip: number; readonly stretch: number } {
+	const [clip, stretch] = id.split('/').map(Number) as [number, number];
+	return { clip, stretch };
+}
+
+/** Losses found by several pairs within this are one. */
+const SAME_LOSS_SECONDS = 1;
+/** More than this in one clip is no recorder that stumbled. */
+const MOST_LOSSES = 8;
+const ROUNDS = 3;
+
+/**
+ * Clips that lost samples are taken apart where they did, and each stretch is measured by itself. Who lost is told by
+ * the sign: a clip's time can only come short.
+ */
+export async function findLosses(
+	clips: readonly AlignableClip[],
+	links: readonly Link[],
+	comparer: Comparer,
+	atOnce: number
+): Promise<WithLosses> {
+	const losses = new Map<number, Loss[]>();
+	let current: readonly StretchLink[] = links.map((link) => ({ ...link, stretchA: 0, stretchB: 0 }));
+	for (let round = 0; round < ROUNDS; round++) {
+		const cut = await addLosses(current, losses, comparer, clips, atOnce);
+		if (cut.size === 0) break;
+		const touched = current.filter(({ a, b }) => cut.has(a) || cut.has(b));
+		const rest = current.filter((link) => !touched.includes(link));
+		const measured = await inParallel(onePerPair(touched), atOnce, (link) =>
+			measureStretches(clips, link, touched, losses, comparer)
+		);
+		current = [...rest, ...measured.flat()];
+	}
+	return { links: current, losses };
+}
+
+/** Stretches of a clip. */
+export function stretchesOf(clip: AlignableClip, losses: readonly Loss[]): readonly Stretch[] {
+	const cuts = [0, ...losses.map((loss) => loss.atSeconds), clip.durationSeconds];
+	return cuts.slice(1).map((toSeconds, index) => ({ fromSeconds: cuts[index]!, toSeconds }));
+}
+
+/** Notes new losses. @returns the clips that have one */
+async function addLosses(
+	links: readonly StretchLink[],
+	losses: Map<number, Loss[]>,
+	comparer: Comparer,
+	clips: readonly AlignableClip[],
+	atOnce: number
+): Promise<ReadonlySet<number>> {
+	const stepped = links
+		.filter(({ evidence }) => evidence.step)
+		.sort((x, y) => y.evidence.strength - x.evidence.strength);
+	const located = await inParallel(stepped, atOnce, async (link) => {
+		const startA = clips[link.a]!.soundStartSeconds;
+		const startB = clips[link.b]!.soundStartSeconds;
+		const step = link.evidence.step!;
+		const at = await comparer.locateStep(
+			{ clip: link.a },
+			{ clip: link.b },
+			{
+				...step,
+				fromSeconds: step.fromSeconds - startA,
+				toSeconds: step.toSeconds - startA,
+				lagBeforeSeconds: step.lagBeforeSeconds - startA + startB,
+				lagAfterSeconds: step.lagAfterSeconds - startA + startB
+			}
+		);
+		return { link, step, aSeconds: at + startA };
+	});
+	const cut = new Set<number>();
+	for (const { link, step, aSeconds } of located) {
+		const leap = step.lagAfterSeconds - step.lagBeforeSeconds;
+		const clip = leap > 0 ? link.b : link.a;
+		const atSeconds = leap > 0 ? aSeconds - step.lagBeforeSeconds : aSeconds;
+		const own = losses.get(clip) ?? [];
+		if (own.length >= MOST_LOSSES || own.some((loss) => Math.abs(loss.atSeconds - atSeconds) < SAME_LOSS_SECONDS))
+			continue;
+		if (atSeconds < SAME_LOSS_SECONDS || atSeconds > clips[clip]!.durationSeconds - SAME_LOSS_SECONDS) continue;
+		losses.set(
+			clip,
+			[...own, { atSeconds, lostSeconds: Math.abs(leap) }].sort((x, y) => x.atSeconds - y.atSeconds)
+		);
+		cut.add(clip);
+	}
+	return cut;
+}
+
+function onePerPair(links: readonly StretchLink[]): readonly StretchLink[] {
+	return links.filter((link, index) => links.findIndex((one) => one.a === link.a && one.b === link.b) === index);
+}
+
+/** Measures all stretches of a pair anew, at each lag that is known of it. */
+async function measureStretches(
+	clips: readonly AlignableClip[],
+	{ a, b }: StretchLink,
+	known: readonly StretchLink[],
+	losses: ReadonlyMap<number, readonly Loss[]>,
+	comparer: Comparer
+): Promise<readonly StretchLink[]> {
+	const lags = known
+		.filter((link) => link.a === a && link.b === b)
+		.flatMap(({ evidence }) => [
+			evidence.lagSeconds,
+			...(evidence.step ? [evidence.step.lagBeforeSeconds, evidence.step.lagAfterSeconds] : [])
+		]);
+	const shifts = [a, b].flatMap((clip) =>
+		(losses.get(clip) ?? []).map((loss) => (clip === a ? -1 : 1) * loss.lostSeconds)
+	);
+	const tried = distinct([...lags, ...lags.flatMap((lag) => shifts.flatMap((shift) => [lag + shift, lag - shift]))]);
+	const found: StretchLink[] = [];
+	for (const [stretchA, spanA] of stretchesOf(clips[a]!, losses.get(a) ?? []).entries()) {
+		for (const [stretchB, spanB] of stretchesOf(clips[b]!, losses.get(b) ?? []).entries()) {
+			let best: Link | undefined;
+			for (const lagSeconds of tried) {
+				const link = await examineClips(clips, { clip: a }, { clip: b }, comparer, {
+					lagSeconds,
+					errorSeconds: 0.02,
+					limits: { a: spanA, b: spanB }
+				});
+				if (link && link.evidence.inliers > (best?.evidence.inliers ?? 0)) best = link;
+			}
+			if (best) found.push({ ...best, stretchA, stretchB });
+		}
+	}
+	return found;
+}
+
+/** Values that differ by more than 5 ms. */
+function distinct(values: readonly number[]): readonly number[] {
+	return values.filter((value, index) => values.findIndex((one) => Math.abs(one - value) < 0.005) === index);
+}

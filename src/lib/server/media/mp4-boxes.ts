@@ -1,0 +1,28 @@
+import { open } from 'node:fs/promises';
+
+const MOST_BOXES = 10_000;
+
+/**
+ * Whether an MP4 or MOV file is written in fragments, by the names of its outermost boxes.
+ * Source: ISO/IEC 14496-12 (memory): size and name of four bytes each, a size of 1 is followed by one of eight bytes.
+ */
+export async function isFragmentedMp4(path: string): Promise<boolean> {
+	const file = await open(path, 'r');
+	try {
+		const { size: fileBytes } = await file.stat();
+		const head = Buffer.alloc(16);
+		let at = 0;
+		for (let count = 0; at + 8 <= fileBytes && count < MOST_BOXES; count++) {
+			const { bytesRead } = await file.read(head, 0, 16, at);
+			if (bytesRead < 8) break;
+			if (head.toString('latin1', 4, 8) === 'moof') return true;
+			const short = head.readUInt32BE(0);
+			const bytes = short === 1 && bytesRead === 16 ? Number(head.readBigUInt64BE(8)) : short;
+			if (bytes < 8) break;
+			at += bytes;
+		}
+		return false;
+	} finally {
+		await file.close();
+	}
+}

@@ -1,0 +1,60 @@
+import { execFile } from 'node:child_process';
+import { mkdir, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { seededRandom } from '../../demo/random';
+import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { inParallel } from '../../src/lib/core/tasks/in-parallel';
+import { conversation, device, between, CLOSE } from '../support/simulator/cases';
+import { type TrueFile, writeShoot } from '../support/simulator/simulator';
+
+const run = promisify(execFile);
+
+/** Seven devices that run all the time: three cameras with picture of full size, four recorders. */
+export async function writeLongShoot(folder: string, secondsEach: number, seed: number): Promise<readonly TrueFile[]> {
+	const random = seededRandom(seed);
+	const scene = conversation('talk', secondsEach + 40, seed);
+	const covering = () => [
+		{ scene: 'talk', startSeconds: between(random, 1, 20), seconds: secondsEach - between(random, 0, 20) }
+	];
+	const truth = await writeShoot(
+		{
+			scenes: [scene],
+			devices: [
+				device('recorder-1', CLOSE, 'wav-stereo', random, covering(), { ratePpm: 0 }),
+				device('recorder-2', { x: 0.2, y: 0.6 }, 'wav-stereo', random, covering()),
+				device('recorder-3', { x: 2, y: 2 }, 'wav-stereo', random, covering(), { noiseDb: -15 }),
+				device('recorder-4', { x: -2, y: 4 }, 'wav-stereo', random, covering(), { noiseDb: -10 }),
+				device('camera-a', { x: 1, y: 5 }, 'mp4', random, covering(), { noiseDb: -12 }),
+				device('camera-b', { x: -1, y: 3 }, 'mp4', random, covering(), { noiseDb: -12 }),
+				device('camera-c', { x: 4, y: 3 }, 'mp4', random, covering(), { noiseDb: -8, ridesGain: true })
+			]
+		},
+		folder,
+		seed,
+		await fastFftProvider()
+	);
+	const picture = join(folder, '.picture');
+	await mkdir(picture, { recursive: true });
+	const minute = join(picture, 'minute.mp4');
+	// Noise over a moving pattern: about as many bits a second as a camera writes.
+	await run('ffmpeg', [
+		...['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=1920x1080:rate=25:duration=60,noise=alls=12:allf=t'],
+		...['-c:v', 'libx264', '-preset', 'ultrafast', '-b:v', '8M', '-maxrate', '8M', '-bufsize', '8M', '-g', '50', minute]
+	]);
+	await inParallel(
+		truth.filter(({ path }) => path.endsWith('.mp4')),
+		2,
+		async ({ path, seconds }) => {
+			const sound = join(folder, path);
+			const whole = join(picture, path.replaceAll('/', '-'));
+			await run('ffmpeg', [
+				...['-v', 'error', '-i', sound, '-stream_loop', '-1', '-i', minute, '-map', '0:a', '-map', '1:v', '-c', 'copy'],
+				...['-t', `${seconds}`, whole]
+			]);
+			await rename(whole, sound);
+		}
+	);
+	await rm(picture, { recursive: true });
+	return truth;
+}
