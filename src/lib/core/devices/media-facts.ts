@@ -27,6 +27,9 @@ export interface MediaFacts {
 	readonly containerStartSeconds: number;
 	/** Clock time of media time 0 as seconds since midnight, from timecode or a broadcast-wave time reference. */
 	readonly clockSeconds?: number;
+	/** Length of that clock's day, and what it counts in: a frame or a sample. */
+	readonly clockDaySeconds?: number;
+	readonly clockFrameSeconds?: number;
 	/** The label as written, for cameras. */
 	readonly timecode?: string;
 	readonly creationTime?: string;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { comparePaths, joinSpanned, type JoinableFile } from './spanned';
+import { comparePaths, followersOf, joinSpanned, type JoinableFile } from './spanned';
 
 function wave(path: string, clockSeconds: number | undefined, durationSeconds: number, channels = 4): JoinableFile {
 	const audio = { codec: 'pcm_s24le', sampleRate: 48000, channels, startSeconds: 0, channelNames: [] };
@@ -33,12 +33,32 @@ describe('joining split recordings', () => {
 		]);
 	});
 
+	it('lays what a seam repeats or drops where the sample clock says', () => {
+		const repeated = 1100 - 1024 / 48000;
+		expect(join(wave('r/1.WAV', 1000, 100), wave('r/2.WAV', repeated, 5))).toEqual([
+			[
+				['r/1.WAV', 0],
+				['r/2.WAV', expect.closeTo(100 - 1024 / 48000, 9)]
+			]
+		]);
+		expect(join(wave('r/1.WAV', 1000, 100), wave('r/2.WAV', 1100.25, 5))[0]![1]![1]).toBeCloseTo(100.25, 9);
+	});
+
+	it('proposes what sound must confirm where there is no clock', () => {
+		const recordings = joinSpanned([
+			wave('r/1.WAV', undefined, 100),
+			wave('r/2.WAV', undefined, 5),
+			wave('r/4.WAV', undefined, 5)
+		]);
+		expect(followersOf(recordings)).toEqual([{ a: 0, b: 1 }]);
+	});
+
 	it('goes over midnight', () => {
 		expect(join(wave('r/1.WAV', 86_390, 10), wave('r/2.WAV', 0, 10))).toHaveLength(1);
 	});
 
 	it.each([
-		['a gap of two milliseconds', wave('r/2.WAV', 1100.002, 5)],
+		['a gap of two seconds', wave('r/2.WAV', 1102, 5)],
 		['another format', wave('r/2.WAV', 1100, 5, 2)],
 		['a counter that leaps', wave('r/3.WAV', 1100, 5)],
 		['another device', wave('s/2.WAV', 1100, 5)],

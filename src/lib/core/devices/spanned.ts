@@ -14,12 +14,13 @@ export interface Recording {
 	readonly parts: readonly { readonly file: JoinableFile; readonly offsetSeconds: number }[];
 }
 
-/** A sample clock written in the file is exact; picture timecode is exact to a frame. */
-const SOUND_TOLERANCE_SECONDS = 0.5e-3;
+/** A sample clock that repeats or drops more than this at a seam does not go on, it begins anew. */
+const MOST_SEAM_SECONDS = 1;
 
 /**
  * Joins files of one unbroken recording: same device and format, the counter in the name goes up by one, and the end
- * of one touches the start of the next by their clocks.
+ * of one touches the start of the next by their clocks. A sample clock tells what a seam repeats or drops, and each file
+ * lies where its clock says; picture timecode is right to a frame only, and files lie end to end.
  */
 export function joinSpanned(files: readonly JoinableFile[]): readonly Recording[] {
 	const sorted = [...files].sort((a, b) => a.device.localeCompare(b.device) || comparePaths(a.path, b.path));
@@ -27,8 +28,9 @@ export function joinSpanned(files: readonly JoinableFile[]): readonly Recording[
 	for (const file of sorted) {
 		const last = recordings.at(-1);
 		const before = last?.parts.at(-1);
-		if (last && before && last.device === file.device && continues(before.file, file)) {
-			const offsetSeconds = before.offsetSeconds + before.file.facts.durationSeconds;
+		const stepSeconds = last && before && last.device === file.device ? stepTo(before.file, file) : undefined;
+		if (last && before && stepSeconds !== undefined) {
+			const offsetSeconds = before.offsetSeconds + stepSeconds;
 			recordings[recordings.length - 1] = { device: last.device, parts: [...last.parts, { file, offsetSeconds }] };
 		} else {
 			recordings.push({ device: file.device, parts: [{ file, offsetSeconds: 0 }] });
@@ -37,19 +39,43 @@ export function joinSpanned(files: readonly JoinableFile[]): readonly Recording[
 	return recordings;
 }
 
+/**
+ * Recordings that may go on in the next one, by name and format alone: their clocks do not say, sound must.
+ * @returns pairs of places in the list
+ */
+export function followersOf(recordings: readonly Recording[]): readonly { readonly a: number; readonly b: number }[] {
+	const pairs: { a: number; b: number }[] = [];
+	for (const [a, one] of recordings.entries()) {
+		const last = one.parts.at(-1)!.file;
+		const b = recordings.findIndex((other) => other.device === one.device && isNext(last, other.parts[0]!.file));
+		if (b >= 0) pairs.push({ a, b });
+	}
+	return pairs;
+}
+
 /** By name with numbers in their order: clip 2 before clip 10. */
 export function comparePaths(a: string, b: string): number {
 	return a.localeCompare(b, 'en', { numeric: true });
 }
 
-function continues(one: JoinableFile, next: JoinableFile): boolean {
-	if (!sameFormat(one.facts, next.facts) || !counterGoesOn(one.path, next.path)) return false;
+function isNext(one: JoinableFile, next: JoinableFile): boolean {
+	return sameFormat(one.facts, next.facts) && counterGoesOn(one.path, next.path);
+}
+
+/** From the start of a file to the start of the one that goes on; nothing when it does not. */
+function stepTo(one: JoinableFile, next: JoinableFile): number | undefined {
+	if (!isNext(one, next)) return undefined;
 	const [from, to] = [one.facts.clockSeconds, next.facts.clockSeconds];
-	if (from === undefined || to === undefined) return false;
-	const day = 86_400;
-	const gap = ((((to - from - one.facts.durationSeconds) % day) + day * 1.5) % day) - day / 2;
-	const tolerance = one.facts.video ? one.facts.video.rate.den / one.facts.video.rate.num : SOUND_TOLERANCE_SECONDS;
-	return Math.abs(gap) <= tolerance * 1.01;
+	if (from === undefined || to === undefined) return undefined;
+	const day = one.facts.clockDaySeconds ?? 86_400;
+	const duration = one.facts.durationSeconds;
+	const gap = ((((to - from - duration) % day) + day * 1.5) % day) - day / 2;
+	const { video } = one.facts;
+	if (video) return Math.abs(gap) <= (video.rate.den / video.rate.num) * 1.01 ? duration : undefined;
+	if (Math.abs(gap) > MOST_SEAM_SECONDS) return undefined;
+	// Durations are written with rounding: what is below a sample is none.
+	const sample = 1 / (one.facts.audio?.sampleRate ?? 48_000);
+	return Math.abs(gap) < sample ? duration : duration + gap;
 }
 
 function sameFormat(a: MediaFacts, b: MediaFacts): boolean {

@@ -1,4 +1,5 @@
 import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
+import type { DeviceClock } from './clocks';
 import { closeLoops } from './close-loops';
 import type { Link } from './compare-clips';
 import type { Comparer } from './comparer';
@@ -30,12 +31,15 @@ export interface Placed {
 	/** Only where it lost samples: its parts, in order. */
 	readonly parts: readonly PlacedPart[];
 	readonly losses: readonly Loss[];
+	readonly method: 'audio' | 'timecode';
 }
 
 export interface AlignedLineUp {
 	readonly referenceDevice: string;
 	readonly placed: readonly Placed[];
 	readonly links: readonly StretchLink[];
+	/** What the devices' timecodes are worth. */
+	readonly clocks: readonly DeviceClock[];
 }
 
 export interface Stray {
@@ -209,10 +213,16 @@ function assembled(lineUp: LineUp, losses: ReadonlyMap<number, readonly Loss[]>,
 				own.length === 0
 					? []
 					: stretches.map(({ stretch, startSeconds }) => ({ fromSeconds: cuts[stretch]!, startSeconds })),
+			method: 'audio',
 			losses: own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }))
 		};
 	});
-	return { referenceDevice: lineUp.referenceDevice, placed, links: lineUp.pairs.map((pair) => linkOf.get(pair)!) };
+	return {
+		referenceDevice: lineUp.referenceDevice,
+		placed,
+		links: lineUp.pairs.map((pair) => linkOf.get(pair)!),
+		clocks: []
+	};
 }
 
 function exactLoss(

@@ -10,10 +10,20 @@ export interface AlignableClip {
 	readonly soundStartSeconds: number;
 	/** Length of its sound; 0 where it has none. */
 	readonly soundSeconds: number;
-	/** Timecode of media time 0, in seconds since midnight. */
-	readonly clockSeconds?: number;
+	/** Timecode of media time 0. */
+	readonly clock?: ClipClock;
 	/** Where it lies already and must stay. */
 	readonly fixed?: FixedPlace;
+}
+
+/** A clip's timecode as time. */
+export interface ClipClock {
+	/** Seconds since midnight, as its frames or samples count them. */
+	readonly seconds: number;
+	/** Length of its day: 24 hours of labels at 29.97 without drop-frame last 86 486.4 s. */
+	readonly daySeconds: number;
+	/** What it counts in: a frame, or a sample. */
+	readonly frameSeconds: number;
 }
 
 export interface FixedPlace {

@@ -8,6 +8,8 @@ export interface Link {
 	readonly a: number;
 	readonly b: number;
 	readonly evidence: PairEvidence;
+	/** Share of this evidence that the next best place has; 0 where nothing else was found, nothing where none was looked for. */
+	readonly runnerUp?: number;
 }
 
 export type Comparison =
@@ -67,7 +69,8 @@ export async function compareClips(
 	const [best, ...others] = found;
 	if (!best) return { kind: 'none' };
 	const rivals = others.filter((one) => worth(one) > RIVAL_SHARE * worth(best));
-	return rivals.length > 0 ? { kind: 'ambiguous', places: [best, ...rivals] } : { kind: 'link', link: best };
+	if (rivals.length > 0) return { kind: 'ambiguous', places: [best, ...rivals] };
+	return { kind: 'link', link: { ...best, runnerUp: others[0] ? worth(others[0]) / worth(best) : 0 } };
 }
 
 function positionOf(options: CompareOptions) {

@@ -9,7 +9,10 @@ export const STRAY_REASONS = [
 	'no common sound with anything',
 	'ambiguous',
 	'contradicts others',
-	'unreadable'
+	'unreadable',
+	// Only where timecode alone was asked for.
+	'no timecode',
+	'nothing else at that time'
 ] as const;
 export type StrayReason = (typeof STRAY_REASONS)[number];
 
@@ -71,6 +74,8 @@ export interface Solution {
 const MOST_RESIDUAL_SECONDS = 0.04;
 /** Crystal clocks are within this of each other as a rule (one standard deviation, common practice). */
 const CLOCK_DEVIATION_PPM = 40;
+/** A clock keeps its rate over a day to this; it bends with the weather. */
+const KNOWN_CLOCK_DEVIATION_PPM = 3;
 /**
  * Where two clips meet depends on who spoke at the time: talkers sit metres apart, and no number of windows averages
  * that out (one standard deviation; 0.7 m of air, common practice).
@@ -98,7 +103,10 @@ export function solveLineUps(
 	const contradictory: LinkedPair[] = [];
 	const strays = new Map<string, StrayReason>();
 	const lineUps: LineUp[] = [];
-	const open = components(clips, pairs, ties);
+	const secondsOf = (ids: readonly string[]) => ids.reduce((sum, id) => sum + byId.get(id)!.durationSeconds, 0);
+	// The longest first: it knows the clocks best, and a device keeps its clock from scene to scene.
+	const open = components(clips, pairs, ties).sort((x, y) => secondsOf(x) - secondsOf(y));
+	let knownClocks: ReadonlyMap<string, number> = new Map();
 	while (open.length > 0) {
 		const members = open.pop()!;
 		const group = members.map((id) => byId.get(id)!);
@@ -109,7 +117,7 @@ export function solveLineUps(
 		const inside = new Set(members);
 		const own = pairs.filter((pair) => inside.has(pair.a) && inside.has(pair.b) && !contradictory.includes(pair));
 		const referenceDevice = chooseReference(group, reference);
-		const system: System = { group, referenceDevice, ties: ties.filter((tie) => inside.has(tie.a)) };
+		const system: System = { group, referenceDevice, ties: ties.filter((tie) => inside.has(tie.a)), knownClocks };
 		const kept = consistentPairs(system, own);
 		contradictory.push(...own.filter((pair) => !kept.includes(pair)));
 		const solved = solveGroup(system, kept);
@@ -154,7 +162,10 @@ function components(clips: readonly SolvableClip[], pairs: readonly LinkedPair[]
  * The chosen device, else the recorder with the most sound: coverage counts, several channels help, a camera's own
  * microphone comes after any recorder's.
  */
-export function chooseReference(clips: readonly SolvableClip[], wanted?: string): string {
+export function chooseReference(
+	clips: readonly Pick<SolvableClip, 'device' | 'durationSeconds' | 'hasPicture' | 'channels'>[],
+	wanted?: string
+): string {
 	if (wanted !== undefined && clips.some((clip) => clip.device === wanted)) return wanted;
 	const worth = new Map<string, number>();
 	for (const clip of clips) {
@@ -173,6 +184,21 @@ interface System {
 	readonly group: readonly SolvableClip[];
 	readonly referenceDevice: string;
 	readonly ties: readonly Tie[];
+	/** Clock rates that another line-up of the same shoot has shown, against a clock of its own. */
+	readonly knownClocks: ReadonlyMap<string, number>;
+}
+
+/** From less sound than this a clock is not known well enough to help elsewhere. */
+const KNOWN_CLOCK_SECONDS = 120;
+
+function clocksOf(group: readonly SolvableClip[], solved: Solved): ReadonlyMap<string, number> {
+	const seconds = new Map<string, number>();
+	for (const clip of group) seconds.set(clip.device, (seconds.get(clip.device) ?? 0) + clip.durationSeconds);
+	return new Map(
+		group
+			.filter((clip) => seconds.get(clip.device)! >= KNOWN_CLOCK_SECONDS)
+			.map((clip) => [clip.device, solved.get(clip.id)!.ratePpm])
+	);
 }
 
 /** The strongest evidence that links all clips without a loop, and all the rest that closes its loops. */
@@ -214,7 +240,7 @@ type Solved = ReadonlyMap<string, SolvedPlacement>;
 /** What is fixed may move by no more than a rounding error. */
 const FIXED_WEIGHT = 1e12;
 
-function solveGroup({ group, referenceDevice, ties }: System, pairs: readonly LinkedPair[]): Solved {
+function solveGroup({ group, referenceDevice, ties, knownClocks }: System, pairs: readonly LinkedPair[]): Solved {
 	const clipIndex = new Map(group.map((clip, index) => [clip.id, index]));
 	const devices = [...new Set(group.map((clip) => clip.device))];
 	const deviceOf = new Map(group.map((clip) => [clip.id, clip.device]));
@@ -230,10 +256,13 @@ function solveGroup({ group, referenceDevice, ties }: System, pairs: readonly Li
 	for (const device of devices) {
 		const placed = fixed.find((clip) => clip.device === device);
 		const isCertain = placed !== undefined || (device === referenceDevice && fixed.length === 0);
+		const [known, ofReference] = [knownClocks.get(device), knownClocks.get(referenceDevice)];
+		const elsewhere = known === undefined || ofReference === undefined ? undefined : known - ofReference;
+		const deviation = elsewhere === undefined ? CLOCK_DEVIATION_PPM : KNOWN_CLOCK_DEVIATION_PPM;
 		equations.push({
 			terms: [[rateIndex.get(device)!, 1]],
-			value: placed?.fixed!.ratePpm ?? 0,
-			weight: isCertain ? 1e6 : 1 / CLOCK_DEVIATION_PPM ** 2
+			value: placed?.fixed!.ratePpm ?? elsewhere ?? 0,
+			weight: isCertain ? 1e6 : 1 / deviation ** 2
 		});
 	}
 	for (const tie of ties) {

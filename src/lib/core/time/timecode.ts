@@ -44,3 +44,10 @@ export function frameOfTimecode(text: string, rate: Rational, dropFrame = /[;,]\
 	const count = (totalMinutes * 60 + seconds) * base + frames - drop * (totalMinutes - Math.floor(totalMinutes / 10));
 	return match[1] ? -count : count;
 }
+
+/** Frames in 24 hours of labels: 2 589 408 at 29.97 drop-frame (SMPTE ST 12-1; memory). */
+export function framesOfDay(rate: Rational, dropFrame: boolean): number {
+	const base = timecodeBase(rate);
+	const drop = dropFrame ? Math.round(base / 15) : 0;
+	return base * 86_400 - drop * (1440 - 144);
+}

@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { z } from 'zod';
 import type { MediaFacts } from '../../core/devices/media-facts';
 import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
-import { frameOfTimecode } from '../../core/time/timecode';
+import { frameOfTimecode, framesOfDay } from '../../core/time/timecode';
 import { MediaError } from './media-error';
 import { isFragmentedMp4 } from './mp4-boxes';
 import { localInput, runTool } from './run-tool';
@@ -11,6 +11,7 @@ import { readWaveNotes } from './wave-notes';
 const Tags = z.record(z.string(), z.string()).default({});
 const Stream = z.object({
 	codec_type: z.string().optional(),
+	codec_tag_string: z.string().optional(),
 	codec_name: z.string().default('unknown'),
 	width: z.number().optional(),
 	height: z.number().optional(),
@@ -69,8 +70,11 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	const rate = parseRational(video?.avg_frame_rate) ?? parseRational(video?.r_frame_rate) ?? { num: 25, den: 1 };
 	const tags = { ...report.format?.tags, ...video?.tags };
 	const notes = /^(wav|w64|rf64)/.test(report.format?.format_name ?? '') ? await readWaveNotes(path) : undefined;
-	const timecode = tags['timecode'] ?? report.streams.find((stream) => stream.tags['timecode'])?.tags['timecode'];
-	const clockSeconds = clockOf(report.format?.tags ?? {}, timecode, video ? rate : undefined, audio?.sample_rate);
+	const timed = report.streams.find((stream) => stream.tags['timecode']);
+	const timecode = tags['timecode'] ?? timed?.tags['timecode'];
+	const timecodeStream = report.streams.find((stream) => stream.codec_tag_string === 'tmcd');
+	const timecodeRate = parseRational(timecodeStream?.avg_frame_rate) ?? (video ? rate : undefined);
+	const clock = clockOf(report.format?.tags ?? {}, timecode, timecodeRate, audio?.sample_rate);
 	const container = report.format?.format_name ?? 'unknown';
 	return {
 		container,
@@ -99,7 +103,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 					}
 				}
 			: {}),
-		...(clockSeconds === undefined ? {} : { clockSeconds }),
+		...clock,
 		...(timecode ? { timecode } : {}),
 		...(tags['creation_time'] ? { creationTime: tags['creation_time'] } : {}),
 		...(notes?.scene ? { scene: notes.scene } : {}),
@@ -107,17 +111,25 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	};
 }
 
+/** Clock time of media time 0: samples since midnight in a broadcast wave, or a timecode's label. */
 function clockOf(
 	tags: Record<string, string>,
 	timecode: string | undefined,
 	rate: Rational | undefined,
 	sampleRate: number | undefined
-): number | undefined {
+): Pick<MediaFacts, 'clockSeconds' | 'clockDaySeconds' | 'clockFrameSeconds'> {
 	const reference = Number(tags['time_reference']);
-	if (tags['time_reference'] !== undefined && Number.isFinite(reference) && sampleRate) return reference / sampleRate;
-	if (!timecode || !rate) return undefined;
+	if (tags['time_reference'] !== undefined && Number.isFinite(reference) && sampleRate)
+		return { clockSeconds: reference / sampleRate, clockDaySeconds: 86_400, clockFrameSeconds: 1 / sampleRate };
+	if (!timecode || !rate) return {};
 	const frame = frameOfTimecode(timecode, rate);
-	return frame === undefined ? undefined : frame / ratePerSecond(rate);
+	if (frame === undefined) return {};
+	const isDrop = /[;,]\d+$/.test(timecode);
+	return {
+		clockSeconds: frame / ratePerSecond(rate),
+		clockDaySeconds: framesOfDay(rate, isDrop) / ratePerSecond(rate),
+		clockFrameSeconds: 1 / ratePerSecond(rate)
+	};
 }
 
 async function assertReadable(path: string): Promise<void> {

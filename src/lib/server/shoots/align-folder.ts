@@ -1,5 +1,6 @@
-import { joinSpanned, type JoinableFile } from '../../core/devices/spanned';
-import type { Placed } from '../../core/solve/align';
+import { joinSpanned, type JoinableFile, type Recording } from '../../core/devices/spanned';
+import type { AlignedLineUp, Alignment, Placed, Stray } from '../../core/solve/align';
+import { clockWords as clockFaultWords } from '../../core/solve/clocks';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { createEnginePool } from '../compute/engine-pool';
 import { inParallel } from '../../core/tasks/in-parallel';
@@ -17,9 +18,26 @@ export interface PlacedFile {
 	readonly start: number;
 	readonly ratePpm: number;
 	readonly confidence: number;
-	readonly method: 'audio';
+	readonly method: 'audio' | 'timecode';
 	/** Only where samples were lost: each part's own start, from a media time on. */
 	readonly parts?: readonly { readonly mediaFrom: number; readonly start: number; readonly ratePpm: number }[];
+	/** Only where it was asked for: what speaks for the place. */
+	readonly evidence?: readonly ExplainedLink[];
+	/** Mean distance of the evidence from the solution. */
+	readonly residualSeconds?: number;
+}
+
+/** One piece of evidence, in words of numbers. Lags are of the other file's start against this one's. */
+export interface ExplainedLink {
+	readonly with: string;
+	readonly lagSeconds: number;
+	readonly rateDifferencePpm?: number;
+	readonly residualSeconds: number;
+	readonly overlapSeconds: number;
+	readonly windows: number;
+	readonly agreeing: number;
+	readonly strength: number;
+	readonly runnerUp?: number;
 }
 
 /** What `align` writes. Times are seconds; `timelineTime = start + mediaTime * (1 + ratePpm * 1e-6)`. */
@@ -37,11 +55,16 @@ export interface AlignmentFile {
 		readonly reason: StrayReason;
 		readonly detail?: string;
 	}[];
+	/** Sentences about what else was found: lost samples, clocks that are off, evidence that was dropped. */
+	readonly remarks?: readonly string[];
 	readonly timing: { readonly decodeSeconds: number; readonly alignSeconds: number };
 }
 
 /** Lines up all media below a folder; needs no shoot in the database and writes nothing. */
-export async function alignFolder(folder: string, options: AlignOptions = {}): Promise<AlignmentFile> {
+export async function alignFolder(
+	folder: string,
+	options: AlignOptions & { readonly explain?: boolean } = {}
+): Promise<AlignmentFile> {
 	const began = performance.now();
 	const found = await scanFolder(folder);
 	const unplaced: { path: string; device: string; reason: StrayReason; detail?: string }[] = [];
@@ -71,7 +94,9 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 				unplaced.push({
 					path: file.path,
 					device: file.device,
-					...(detail === undefined ? { reason: stray.reason } : { reason: 'unreadable' as const, detail })
+					...(detail === undefined
+						? { reason: stray.reason, ...strayDetail(stray, recordings) }
+						: { reason: 'unreadable' as const, detail })
 				});
 			}
 		}
@@ -79,14 +104,19 @@ export async function alignFolder(folder: string, options: AlignOptions = {}): P
 			id: `g${index + 1}`,
 			reference: lineUp.referenceDevice,
 			clips: lineUp.placed.flatMap((placed) =>
-				recordings[placed.clip]!.parts.map((part) => describeFile(part.file, part.offsetSeconds, placed))
+				recordings[placed.clip]!.parts.map((part) => ({
+					...describeFile(part.file, part.offsetSeconds, placed),
+					...(options.explain ? explained(placed, lineUp, recordings) : {})
+				}))
 			)
 		}));
+		const remarks = remarksOn(aligned.alignment, recordings);
 		return {
 			format: 'open-choir.alignment',
 			version: 1,
 			groups,
 			unplaced,
+			...(remarks.length > 0 ? { remarks } : {}),
 			timing: {
 				decodeSeconds: rounded(probeSeconds + aligned.decodeSeconds, 3),
 				alignSeconds: rounded(aligned.alignSeconds, 3)
@@ -117,11 +147,73 @@ function describeFile(file: JoinableFile, offsetSeconds: number, placed: Placed)
 		start: longest?.start ?? rounded(placed.startSeconds + offsetSeconds * factor, 7),
 		ratePpm: rounded(placed.ratePpm, 4),
 		confidence: placed.confidence,
-		method: 'audio',
+		method: placed.method,
 		...(parts.length > 1
 			? { parts: parts.map(({ mediaFrom, start, ratePpm }) => ({ mediaFrom, start, ratePpm })) }
 			: {})
 	};
+}
+
+function nameOf(recording: Recording): string {
+	return recording.parts[0]!.file.path;
+}
+
+function strayDetail({ ambiguity }: Stray, recordings: readonly Recording[]): { detail?: string } {
+	if (!ambiguity) return {};
+	const places = ambiguity.lagsSeconds.map((lag) => clockWords(lag)).join(' or ');
+	return { detail: `Against ${nameOf(recordings[ambiguity.other]!)} it could begin at ${places}.` };
+}
+
+function explained(
+	{ clip, residualSeconds }: Placed,
+	lineUp: AlignedLineUp,
+	recordings: readonly Recording[]
+): Pick<PlacedFile, 'evidence' | 'residualSeconds'> {
+	const evidence = lineUp.links
+		.filter((link) => link.a === clip || link.b === clip)
+		.map(({ a, b, evidence: own, runnerUp }): ExplainedLink => {
+			const sign = a === clip ? 1 : -1;
+			return {
+				with: nameOf(recordings[a === clip ? b : a]!),
+				lagSeconds: rounded(sign * own.lagSeconds, 6),
+				...(own.rate ? { rateDifferencePpm: rounded(sign * own.rate.differencePpm, 3) } : {}),
+				residualSeconds: rounded(own.residualSeconds, 6),
+				overlapSeconds: rounded(own.overlapSeconds, 3),
+				windows: own.windows,
+				agreeing: own.inliers,
+				strength: rounded(own.strength, 1),
+				...(runnerUp === undefined ? {} : { runnerUp: rounded(runnerUp, 2) })
+			};
+		});
+	return { evidence, residualSeconds: rounded(residualSeconds, 6) };
+}
+
+/** What an editor should know beside the places. */
+function remarksOn(alignment: Alignment, recordings: readonly Recording[]): readonly string[] {
+	const lost = alignment.lineUps.flatMap(({ placed }) =>
+		placed.flatMap(({ clip, losses }) =>
+			losses.map(
+				(loss) =>
+					`${nameOf(recordings[clip]!)}: ${loss.lostSeconds.toFixed(2)} s lost at ${clockWords(loss.atSeconds)}.`
+			)
+		)
+	);
+	const clocks = alignment.lineUps.flatMap((lineUp) =>
+		lineUp.clocks.filter((clock) => !clock.agrees).map((clock) => `${clock.device}: ${clockFaultWords(clock)}`)
+	);
+	const dropped = alignment.contradictory.map(
+		({ a, b }) =>
+			`${nameOf(recordings[a]!)} and ${nameOf(recordings[b]!)}: a likeness was dropped, most others speak against it.`
+	);
+	return [...lost, ...new Set(clocks), ...dropped];
+}
+
+/** Minutes and seconds, with hours where there are any: 07:12. */
+function clockWords(seconds: number): string {
+	const whole = Math.round(Math.abs(seconds));
+	const two = (value: number) => `${value}`.padStart(2, '0');
+	const hours = Math.floor(whole / 3600);
+	return `${seconds < 0 ? '-' : ''}${hours > 0 ? `${hours}:` : ''}${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`;
 }
 
 function rounded(value: number, digits: number): number {

@@ -1,7 +1,8 @@
-import type { JoinableFile, Recording } from '../../core/devices/spanned';
+import { followersOf, type JoinableFile, type Recording } from '../../core/devices/spanned';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/listening-windows';
 import { align, type Alignment } from '../../core/solve/align';
+import { alignByTimecode, clockHints, withTimecode } from '../../core/solve/by-timecode';
 import type { AlignableClip, FixedPlace } from '../../core/solve/clip';
 import type { Sound } from '../../core/solve/comparer';
 import type { EnginePool } from '../compute/engine-pool';
@@ -15,7 +16,12 @@ export interface AlignProgress {
 	readonly what: string;
 }
 
+export const WAYS = ['best', 'sound', 'timecode'] as const;
+export type Way = (typeof WAYS)[number];
+
 export interface AlignOptions {
+	/** By sound, by timecode, or by the best of both, which is the default. */
+	readonly by?: Way;
 	readonly reference?: string;
 	readonly signal?: AbortSignal;
 	readonly onProgress?: (progress: AlignProgress) => void;
@@ -58,12 +64,20 @@ export async function alignRecordings(
 		return sound;
 	};
 	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, options.fixed?.get(index)));
-	const alignment = await align(clips, poolComparer(soundOf, pool, options.signal), {
+	if (options.by === 'timecode') {
+		const alignment = alignByTimecode(clips, options.reference);
+		return { alignment, unreadable, decodeSeconds: 0, alignSeconds: (performance.now() - began) / 1000 };
+	}
+	const isBest = options.by !== 'sound';
+	const bySound = await align(clips, poolComparer(soundOf, pool, options.signal), {
 		atOnce: 2 * pool.threads,
 		...(options.reference === undefined ? {} : { reference: options.reference }),
 		...(options.signal ? { signal: options.signal } : {}),
+		...(isBest ? { hintsFor: (a, b, links) => clockHints(clips, a, b, links) } : {}),
+		followers: followersOf(recordings),
 		onProgress: (share) => options.onProgress?.({ share, what: reading.latest() })
 	});
+	const alignment = isBest ? withTimecode(clips, bySound) : bySound;
 	const seconds = (performance.now() - began) / 1000;
 	const decodeSeconds = reading.seconds();
 	return { alignment, unreadable, decodeSeconds, alignSeconds: Math.max(0, seconds - decodeSeconds) };
@@ -169,7 +183,15 @@ function alignable(recording: Recording, id: string, fixed: FixedPlace | undefin
 		durationSeconds,
 		soundStartSeconds: facts.audio?.startSeconds ?? 0,
 		soundSeconds: facts.audio ? durationSeconds - facts.audio.startSeconds : 0,
-		...(facts.clockSeconds === undefined ? {} : { clockSeconds: facts.clockSeconds }),
+		...(facts.clockSeconds === undefined
+			? {}
+			: {
+					clock: {
+						seconds: facts.clockSeconds,
+						daySeconds: facts.clockDaySeconds ?? 86_400,
+						frameSeconds: facts.clockFrameSeconds ?? 1 / 25
+					}
+				}),
 		...(fixed ? { fixed } : {})
 	};
 }

@@ -30,6 +30,13 @@ export function strayWords(reason: StrayReason): { readonly why: string; readonl
 				why: 'Its place would contradict clips that are surer.',
 				next: 'Check that it belongs to this device, or decide by a sync point.'
 			};
+		case 'no timecode':
+			return { why: 'It carries no timecode.', next: 'Line up by sound, or decide by a sync point.' };
+		case 'nothing else at that time':
+			return {
+				why: 'By timecode nothing else was recorded at its time.',
+				next: 'Check the clock of its device, or line up by sound.'
+			};
 		case 'unreadable':
 			return { why: 'Its sound cannot be decoded.', next: 'Copy the file from its card again.' };
 	}
