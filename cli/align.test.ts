@@ -35,7 +35,7 @@ describe('align', () => {
 	beforeAll(async () => {
 		folder = await mkdtemp(join(tmpdir(), 'open choir align-'));
 		truth = await writeShoot(
-			CASES.find(({ name }) => name === 'another day')!.build(3),
+			await CASES.find(({ name }) => name === 'another day')!.build(3),
 			folder,
 			3,
 			await fastFftProvider()

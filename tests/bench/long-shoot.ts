@@ -5,7 +5,7 @@ import { promisify } from 'node:util';
 import { seededRandom } from '../../demo/random';
 import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
 import { inParallel } from '../../src/lib/core/tasks/in-parallel';
-import { conversation, device, between, CLOSE } from '../support/simulator/cases';
+import { between, CLOSE, conversation, device } from '../support/simulator/building';
 import { type TrueFile, writeShoot } from '../support/simulator/simulator';
 
 const run = promisify(execFile);

@@ -15,7 +15,7 @@ let folder: string;
 test.beforeAll(async () => {
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-new-'));
 	const cards = join(folder, 'media', 'spring concert');
-	await writeShoot(CASES[0]!.build(11), cards, 11, await fastFftProvider());
+	await writeShoot(await CASES[0]!.build(11), cards, 11, await fastFftProvider());
 	await mkdir(join(folder, 'media', 'empty'));
 	await writeFile(join(cards, 'cam', 'notes.txt'), 'Nothing to hear here.');
 	await writeFile(join(cards, 'cam', 'CAM_0009.mp4'), '');

@@ -103,7 +103,7 @@ export function sampleShoot(clips: readonly SampleClip[], more: Partial<Shoot> =
 		clips: clips.map((clip, index) => sampleClip(clip, index)),
 		badFiles: [],
 		waitingFiles: 0,
-		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1' }],
+		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [] }],
 		master: [],
 		programs: [],
 		...more

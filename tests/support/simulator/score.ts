@@ -1,4 +1,4 @@
-import type { AlignmentFile } from '../../../src/lib/server/shoots/align-folder';
+import type { AlignmentFile, PlacedFile } from '../../../src/lib/server/shoots/align-folder';
 import type { TrueFile } from './simulator';
 
 /** How a line-up did against the truth; one entry a file. */
@@ -13,6 +13,8 @@ export interface Scored {
 
 /** Half a frame at 25 a second. */
 export const RIGHT_SECONDS = 0.02;
+/** Timecode counts whole frames. */
+const TIMECODE_SECONDS = 0.045;
 
 /**
  * Each line-up belongs to the scene most of its clips come from; clips of another scene in it are false. A line-up's own
@@ -30,12 +32,14 @@ export function score(result: AlignmentFile, truth: readonly TrueFile[]): readon
 		const reference = inside.find(({ own }) => own.device === lineUp.reference) ?? inside[0]!;
 		const clockZero = reference.own.ratePpm - reference.clip.ratePpm;
 		for (const { clip, own } of clips) {
-			if (own.scene !== scene || isAlone(own, truth)) {
+			if (own.scene !== scene || isApart(own, truth)) {
 				out.push({ path: clip.path, verdict: 'false', confidence: clip.confidence });
 				continue;
 			}
-			const errorSeconds = clip.start - own.heardStartSeconds - zero;
-			const verdict = Math.abs(errorSeconds) < RIGHT_SECONDS ? 'right' : 'misplaced';
+			const errorSeconds = clip.start - ownStart(clip, own) - zero;
+			const allowed = clip.method === 'timecode' ? TIMECODE_SECONDS : RIGHT_SECONDS;
+			const isRight = Math.abs(errorSeconds) < allowed && lossIsFound(clip, own);
+			const verdict = isRight ? 'right' : 'misplaced';
 			out.push({
 				path: clip.path,
 				verdict,
@@ -46,12 +50,38 @@ export function score(result: AlignmentFile, truth: readonly TrueFile[]): readon
 		}
 	}
 	for (const { path } of result.unplaced)
-		out.push({ path, verdict: isAlone(byPath.get(path)!, truth) ? 'right' : 'missed' });
+		out.push({ path, verdict: mayBeLeftOut(byPath.get(path)!, truth) ? 'right' : 'missed' });
 	return out;
 }
 
+/** True start for what the clip's plain start speaks of: the longest part's. */
+function ownStart(clip: PlacedFile, { heardStartSeconds, lost, seconds }: TrueFile): number {
+	const isSecond = lost !== undefined && (clip.parts?.length ?? 0) > 1 && lost.atSeconds < seconds - lost.atSeconds;
+	return heardStartSeconds + (isSecond ? lost.seconds : 0);
+}
+
+/** How near the place of a loss must be found; in a pause of speech nobody can tell it closer. */
+const LOSS_SECONDS = 0.5;
+
+/** A clip that lost samples is in parts, the others are not. */
+function lossIsFound({ parts = [] }: PlacedFile, { lost }: TrueFile): boolean {
+	if (!lost) return parts.length === 0;
+	const [first, second] = parts;
+	if (parts.length !== 2 || !first || !second) return false;
+	const leap = second.start - first.start;
+	return Math.abs(leap - lost.seconds) < RIGHT_SECONDS && Math.abs(second.mediaFrom - lost.atSeconds) < LOSS_SECONDS;
+}
+
+/** Sound that nobody need place. */
+const TOO_SHORT_SECONDS = 1.5;
+
+/** Whether a file may be left out: it cannot be told, or nothing else was recorded then. */
+function mayBeLeftOut(own: TrueFile, truth: readonly TrueFile[]): boolean {
+	return own.isSilent === true || own.seconds <= TOO_SHORT_SECONDS || isApart(own, truth);
+}
+
 /** Whether no other device recorded at that time of that scene. */
-function isAlone(own: TrueFile, truth: readonly TrueFile[]): boolean {
+function isApart(own: TrueFile, truth: readonly TrueFile[]): boolean {
 	return !truth.some(
 		(other) =>
 			other.device !== own.device &&

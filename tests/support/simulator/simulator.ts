@@ -1,11 +1,9 @@
-import { spawn } from 'node:child_process';
-import { once } from 'node:events';
-import { mkdir } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { seededRandom } from '../../../demo/random';
 import type { FftProvider } from '../../../src/lib/core/signal/fft';
 import { fftSizeFor } from '../../../src/lib/core/signal/fft';
-import { rootMeanSquare, SCENE_RATE, speechLike } from './sounds';
+import { type Codec, encode, endingOf } from './encode';
+import { type Random, rootMeanSquare, SCENE_RATE, speechLike } from './sounds';
 
 /** A place on the floor, in metres. */
 export interface Spot {
@@ -19,8 +17,6 @@ export interface Scene {
 	readonly seconds: number;
 	readonly voices: readonly { readonly spot: Spot; readonly samples: Float32Array }[];
 }
-
-export type Codec = 'wav' | 'wav-stereo' | 'wav44' | 'mp3' | 'm4a' | 'mp4' | 'opus' | 'memo';
 
 export interface SimulatedDevice {
 	readonly folder: string;
@@ -36,7 +32,33 @@ export interface SimulatedDevice {
 	readonly clippedDb?: number;
 	/** Its level wanders, as automatic gain does. */
 	readonly ridesGain?: boolean;
-	readonly clips: readonly { readonly scene: string; readonly startSeconds: number; readonly seconds: number }[];
+	/** Its rate swings so much about its mean, once in two hours, in millionths. */
+	readonly bendPpm?: number;
+	/** Gusts against the microphone, against the scene's sound, in dB. */
+	readonly windDb?: number;
+	/** Mains hum with its overtones, likewise. */
+	readonly humDb?: number;
+	/** Plugged into the desk: no room, no way through the air. */
+	readonly isPluggedIn?: boolean;
+	/** A second channel in front of it with another conversation, so much louder, in dB. */
+	readonly besideDb?: number;
+	/** Each clip is another performance: what is beside the scene's sound is new each time. */
+	readonly isLive?: boolean;
+	/** Timecode: clock time of the scene's zero, in seconds; written as the codec's container does it. */
+	readonly clockSeconds?: number;
+	readonly clips: readonly SimulatedClip[];
+}
+
+export interface SimulatedClip {
+	readonly scene: string;
+	readonly startSeconds: number;
+	readonly seconds: number;
+	/** Samples that were lost while it ran: at which time of the clip, how much. */
+	readonly lost?: { readonly atSeconds: number; readonly seconds: number };
+	/** The recorder begins a new file so many times. */
+	readonly files?: number;
+	/** Nothing is heard: the cable was out. */
+	readonly isSilent?: boolean;
 }
 
 export interface SimulatedShoot {
@@ -53,6 +75,10 @@ export interface TrueFile {
 	readonly heardStartSeconds: number;
 	readonly seconds: number;
 	readonly ratePpm: number;
+	/** Media time at which samples are missing, and how much. */
+	readonly lost?: { readonly atSeconds: number; readonly seconds: number };
+	/** Cannot be placed by its sound, and should not be. */
+	readonly isSilent?: boolean;
 }
 
 const SPEED_OF_SOUND = 343; // metres a second at 20 °C, handbook value
@@ -68,25 +94,73 @@ export async function writeShoot(
 	const truth: TrueFile[] = [];
 	for (const [index, device] of shoot.devices.entries()) {
 		const heard = new Map<string, Float32Array>();
+		let counter = 0;
 		for (const [number, clip] of device.clips.entries()) {
 			const scene = shoot.scenes.find((one) => one.id === clip.scene)!;
-			const signal = heard.get(scene.id) ?? hear(scene, device, seed * 100 + index, provider);
+			const own = seed * 100 + index + (device.isLive ? 7000 * (number + 1) : 0);
+			const signal = (device.isLive ? undefined : heard.get(scene.id)) ?? hear(scene, device, own, provider);
 			heard.set(scene.id, signal);
-			const path = `${device.folder}/${device.folder.toUpperCase()}_${`${number + 1}`.padStart(4, '0')}.${ending(device.codec)}`;
-			await encode(record(signal, clip.startSeconds, clip.seconds, device.ratePpm), join(folder, path), device.codec);
-			const ways = scene.voices.map((voice) => metres(voice.spot, device.spot) / SPEED_OF_SOUND);
-			const meanWay = ways.reduce((sum, one) => sum + one, 0) / ways.length;
-			truth.push({
-				path,
-				device: device.folder,
-				scene: scene.id,
-				heardStartSeconds: clip.startSeconds - meanWay,
-				seconds: clip.seconds,
-				ratePpm: device.ratePpm
-			});
+			const recorded = record(signal, clip, device);
+			const meanWay = device.isPluggedIn ? 0 : meanSeconds(scene, device.spot);
+			for (const file of filesOf(recorded, clip, device)) {
+				counter++;
+				const path = `${device.folder}/${device.folder.toUpperCase()}_${`${counter}`.padStart(4, '0')}.${endingOf(device.codec)}`;
+				const channels = [...besides(file.samples, device, own), file.samples];
+				await encode(
+					channels,
+					join(folder, path),
+					device.codec,
+					timecodeOptions(device, clip.startSeconds + file.sceneOffset)
+				);
+				truth.push({
+					path,
+					device: device.folder,
+					scene: scene.id,
+					heardStartSeconds: clip.startSeconds + file.sceneOffset - meanWay,
+					seconds: file.samples.length / SCENE_RATE,
+					ratePpm: device.ratePpm,
+					...(clip.lost ? { lost: clip.lost } : {}),
+					...(clip.isSilent ? { isSilent: true } : {})
+				});
+			}
 		}
 	}
 	return truth;
+}
+
+function meanSeconds(scene: Scene, spot: Spot): number {
+	const ways = scene.voices.map((voice) => metres(voice.spot, spot) / SPEED_OF_SOUND);
+	return ways.reduce((sum, one) => sum + one, 0) / ways.length;
+}
+
+/** One recording as one file or several, each with its way from the recording's start in the scene's time. */
+function filesOf(samples: Float32Array, clip: SimulatedClip, device: SimulatedDevice) {
+	const count = clip.files ?? 1;
+	// Whole milliseconds, as a size limit would not fall on: files end anywhere.
+	const length = Math.ceil(samples.length / count / 16) * 16;
+	return Array.from({ length: count }, (_, index) => ({
+		samples: samples.subarray(index * length, Math.min(samples.length, (index + 1) * length)),
+		sceneOffset: ((index * length) / SCENE_RATE) * (1 + device.ratePpm * 1e-6)
+	}));
+}
+
+function besides(samples: Float32Array, device: SimulatedDevice, seed: number): readonly Float32Array[] {
+	if (device.besideDb === undefined) return [];
+	const other = speechLike(samples.length / SCENE_RATE + 1, seed * 3 + 11).subarray(0, samples.length);
+	const scale = (rootMeanSquare(samples) / rootMeanSquare(other)) * 10 ** (device.besideDb / 20);
+	return [other.map((x) => scale * x)];
+}
+
+/** Samples since midnight in a broadcast wave, a label in frames in an MP4 or MOV. */
+function timecodeOptions(device: SimulatedDevice, sceneSeconds: number): readonly string[] {
+	if (device.clockSeconds === undefined) return [];
+	const seconds = (device.clockSeconds + sceneSeconds + 2 * 86_400) % 86_400;
+	if (endingOf(device.codec) === 'wav')
+		return ['-write_bext', '1', '-metadata', `time_reference=${Math.round(seconds * 48_000)}`];
+	const frame = Math.floor(seconds * 25);
+	const two = (value: number) => `${value}`.padStart(2, '0');
+	const label = [frame / 90_000, (frame / 1500) % 60, (frame / 25) % 60, frame % 25].map((one) => two(Math.floor(one)));
+	return ['-timecode', label.join(':')];
 }
 
 function metres(a: Spot, b: Spot): number {
@@ -95,6 +169,33 @@ function metres(a: Spot, b: Spot): number {
 
 /** What a device's microphone hears of a scene: direct sound, one reflection, the room, its own noise. */
 function hear(scene: Scene, device: SimulatedDevice, seed: number, provider: FftProvider): Float32Array {
+	const length = Math.floor(scene.seconds * SCENE_RATE);
+	const random = seededRandom(seed + 17);
+	const dry = device.isPluggedIn ? mixed(scene, length) : inTheRoom(scene, device, seed, provider);
+	const level = rootMeanSquare(dry);
+	const gain = (decibels: number) => level * 10 ** (decibels / 20);
+	if (device.babbleDb !== undefined) addBabble(dry, gain(device.babbleDb), scene.seconds, seed);
+	if (device.windDb !== undefined) addWind(dry, gain(device.windDb), random);
+	if (device.humDb !== undefined) addHum(dry, gain(device.humDb));
+	const noise = gain(device.noiseDb) * 2.45;
+	for (let i = 0; i < length; i++) dry[i] = dry[i]! + noise * (random() + random() - 1);
+	if (device.ridesGain) rideGain(dry, random);
+	const peak = device.clippedDb === undefined ? undefined : 4 * level * 10 ** (-device.clippedDb / 20);
+	const scale = 0.12 / Math.max(1e-9, level);
+	for (let i = 0; i < length; i++)
+		dry[i] = scale * (peak === undefined ? dry[i]! : Math.max(-peak, Math.min(peak, dry[i]!)));
+	return dry;
+}
+
+function mixed(scene: Scene, length: number): Float32Array {
+	const sum = new Float32Array(length);
+	for (const { samples } of scene.voices)
+		for (let i = 0; i < samples.length && i < length; i++) sum[i] = sum[i]! + samples[i]!;
+	return sum;
+}
+
+/** Direct sound, one reflection, the room. */
+function inTheRoom(scene: Scene, device: SimulatedDevice, seed: number, provider: FftProvider): Float32Array {
 	const length = Math.floor(scene.seconds * SCENE_RATE);
 	const dry = new Float32Array(length);
 	const wet = new Float32Array(length);
@@ -110,18 +211,39 @@ function hear(scene: Scene, device: SimulatedDevice, seed: number, provider: Fft
 		addDelayed(wet, samples, way, 1);
 	}
 	const room = reverberated(wet, seed, provider);
-	const random = seededRandom(seed + 17);
 	for (let i = 0; i < length; i++) dry[i] = dry[i]! + 0.02 * room[i]!;
-	const level = rootMeanSquare(dry);
-	if (device.babbleDb !== undefined) addBabble(dry, level * 10 ** (device.babbleDb / 20), scene.seconds, seed);
-	const noise = level * 10 ** (device.noiseDb / 20) * 2.45;
-	for (let i = 0; i < length; i++) dry[i] = dry[i]! + noise * (random() + random() - 1);
-	if (device.ridesGain) rideGain(dry, random);
-	const peak = device.clippedDb === undefined ? undefined : 4 * level * 10 ** (-device.clippedDb / 20);
-	const scale = 0.12 / Math.max(1e-9, level);
-	for (let i = 0; i < length; i++)
-		dry[i] = scale * (peak === undefined ? dry[i]! : Math.max(-peak, Math.min(peak, dry[i]!)));
 	return dry;
+}
+
+/** Low rumble in gusts of seconds: noise through a falling filter. */
+function addWind(target: Float32Array, level: number, random: Random): void {
+	const wind = new Float32Array(target.length);
+	let [slow, gust, aim] = [0, 0, 0];
+	for (let i = 0; i < wind.length; i++) {
+		if (i % SCENE_RATE === 0) aim = random() ** 2;
+		gust += (aim - gust) / (0.3 * SCENE_RATE);
+		slow += (random() - 0.5 - slow) * 0.06;
+		wind[i] = gust * slow;
+	}
+	const scale = level / Math.max(1e-9, rootMeanSquare(wind));
+	for (let i = 0; i < wind.length; i++) target[i] = target[i]! + scale * wind[i]!;
+}
+
+function addHum(target: Float32Array, level: number): void {
+	for (let i = 0; i < target.length; i++) {
+		const phase = (2 * Math.PI * 50 * i) / SCENE_RATE;
+		let sum = 0;
+		for (const [overtone, share] of [
+			[1, 0.5],
+			[2, 1],
+			[3, 0.6],
+			[4, 0.4],
+			[6, 0.3],
+			[10, 0.2]
+		] as const)
+			sum += share * Math.sin(overtone * phase);
+		target[i] = target[i]! + level * sum;
+	}
 }
 
 function addDelayed(target: Float32Array, samples: Float32Array, way: number, gain: number): void {
@@ -181,12 +303,22 @@ function rideGain(samples: Float32Array, random: () => number): void {
 	}
 }
 
+/** Two hours: a clock that bends with the warmth of the day does it slowly. */
+const BEND_SECONDS = 7200;
+
 /** A stretch of a signal as a clock that is off writes it down. */
-function record(signal: Float32Array, startSeconds: number, seconds: number, ratePpm: number): Float32Array {
-	const out = new Float32Array(Math.floor(seconds * SCENE_RATE));
-	const step = 1 + ratePpm * 1e-6;
+function record(signal: Float32Array, clip: SimulatedClip, device: SimulatedDevice): Float32Array {
+	const lostSeconds = clip.lost?.seconds ?? 0;
+	const out = new Float32Array(Math.floor((clip.seconds - lostSeconds) * SCENE_RATE));
+	if (clip.isSilent) return out;
+	const step = 1 + device.ratePpm * 1e-6;
+	const turn = (2 * Math.PI) / BEND_SECONDS;
+	const swing = ((device.bendPpm ?? 0) * 1e-6) / turn;
 	for (let i = 0; i < out.length; i++) {
-		const position = startSeconds * SCENE_RATE + i * step;
+		const isBehind = clip.lost !== undefined && i >= clip.lost.atSeconds * SCENE_RATE;
+		const t0 = i + (isBehind ? lostSeconds * SCENE_RATE : 0);
+		const bent = swing * (1 - Math.cos((turn * t0) / SCENE_RATE)) * SCENE_RATE;
+		const position = clip.startSeconds * SCENE_RATE + t0 * step + bent;
 		const whole = Math.floor(position);
 		const t = position - whole;
 		const p0 = signal[whole - 1] ?? 0;
@@ -197,54 +329,4 @@ function record(signal: Float32Array, startSeconds: number, seconds: number, rat
 		out[i] = p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)));
 	}
 	return out;
-}
-
-function ending(codec: Codec): string {
-	return {
-		wav: 'wav',
-		'wav-stereo': 'wav',
-		wav44: 'wav',
-		mp3: 'mp3',
-		m4a: 'm4a',
-		mp4: 'mp4',
-		opus: 'opus',
-		memo: 'm4a'
-	}[codec];
-}
-
-async function encode(samples: Float32Array, path: string, codec: Codec): Promise<void> {
-	await mkdir(dirname(path), { recursive: true });
-	const sound = ['-f', 'f32le', '-ar', `${SCENE_RATE}`, '-ac', '1', '-i', 'pipe:0'];
-	const picture = [
-		'-f',
-		'lavfi',
-		'-i',
-		'color=gray:size=64x36:rate=25',
-		'-map',
-		'0:a',
-		'-map',
-		'1:v',
-		'-c:v',
-		'libx264',
-		'-preset',
-		'ultrafast',
-		'-shortest'
-	];
-	const options: Readonly<Record<Codec, readonly string[]>> = {
-		wav: ['-ar', '48000', '-c:a', 'pcm_s24le'],
-		'wav-stereo': ['-ac', '2', '-ar', '48000', '-c:a', 'pcm_s24le'],
-		wav44: ['-ar', '44100', '-c:a', 'pcm_s16le'],
-		mp3: ['-ar', '44100', '-c:a', 'libmp3lame', '-b:a', '96k'],
-		m4a: ['-ar', '48000', '-c:a', 'aac', '-b:a', '96k'],
-		mp4: [...picture, '-ar', '48000', '-c:a', 'aac', '-b:a', '96k'],
-		opus: ['-ar', '48000', '-c:a', 'libopus', '-b:a', '48k'],
-		memo: ['-ar', '8000', '-c:a', 'aac', '-b:a', '16k']
-	};
-	const child = spawn('ffmpeg', ['-v', 'error', '-y', ...sound, ...options[codec], path], {
-		stdio: ['pipe', 'inherit', 'inherit']
-	});
-	const ended = once(child, 'close') as Promise<[number]>;
-	child.stdin.end(Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength));
-	const [code] = await ended;
-	if (code !== 0) throw new Error(`ffmpeg ended with ${code} for ${path}`);
 }

@@ -11,7 +11,10 @@ export interface JoinableFile {
 /** One recording: a file, or several that a recorder split, each with its media time within the whole. */
 export interface Recording {
 	readonly device: string;
+	/** A part that begins before the recording has an offset below 0: the rest of a file that was taken apart. */
 	readonly parts: readonly { readonly file: JoinableFile; readonly offsetSeconds: number }[];
+	/** Where it ends before its last part does. */
+	readonly durationSeconds?: number;
 }
 
 /** A sample clock that repeats or drops more than this at a seam does not go on, it begins anew. */

@@ -44,6 +44,8 @@ export interface Clip {
 	readonly parts: readonly ClipPart[];
 	readonly placement?: Placement;
 	readonly stray?: StrayReason;
+	/** More about it, such as the places it could have. */
+	readonly strayDetail?: string;
 	readonly syncPoints: readonly SyncPoint[];
 	/** Media times of claps and the like. */
 	readonly sharpSounds: readonly number[];
@@ -87,7 +89,7 @@ export interface Placement {
 	readonly lineUpId: string;
 	readonly startFlicks: number;
 	readonly ratePpm: number;
-	readonly method: 'audio' | 'sync point' | 'hand';
+	readonly method: 'audio' | 'timecode' | 'sync point' | 'hand';
 	readonly confidence: number;
 	readonly residualSeconds: number;
 	/** Set or moved by hand: a later run leaves it alone. */
@@ -110,6 +112,24 @@ export interface BadFile {
 export interface ShootLineUp {
 	readonly id: string;
 	readonly referenceDeviceId: string;
+	/** What speaks for its places, as the last line-up found it. */
+	readonly evidence: readonly PairNote[];
+	/** Devices whose timecode does not agree with the others. */
+	readonly clocks: readonly { readonly deviceId: string; readonly words: string }[];
+}
+
+/** One pair of clips that heard the same. */
+export interface PairNote {
+	readonly a: string;
+	readonly b: string;
+	/** Start of b less start of a. */
+	readonly lagSeconds: number;
+	readonly overlapSeconds: number;
+	readonly residualSeconds: number;
+	readonly windows: number;
+	/** Windows that agree on one line. */
+	readonly agreeing: number;
+	readonly strength: number;
 }
 
 export interface MasterChannel {

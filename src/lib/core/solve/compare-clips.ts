@@ -66,8 +66,10 @@ export async function compareClips(
 		if (link && !found.some((one) => samePlace(one, link))) found.push(link);
 	}
 	found.sort((x, y) => worth(y) - worth(x));
-	const [best, ...others] = found;
-	if (!best) return { kind: 'none' };
+	const [strongest, ...rest] = found;
+	if (!strongest) return { kind: 'none' };
+	const best = withStep(strongest, rest);
+	const others = rest.filter((one) => !followsOn(strongest, one));
 	const rivals = others.filter((one) => worth(one) > RIVAL_SHARE * worth(best));
 	if (rivals.length > 0) return { kind: 'ambiguous', places: [best, ...rivals] };
 	return { kind: 'link', link: { ...best, runnerUp: others[0] ? worth(others[0]) / worth(best) : 0 } };
@@ -144,6 +146,42 @@ function inMediaTime(evidence: PairEvidence, startA: number, startB: number): Pa
 			: {})
 	};
 }
+
+/** Lags further apart than this are no lost samples. */
+const MOST_LOST_SECONDS = 2.6;
+
+/** The moments two places share with the other clip, as stretches of a's time. */
+function stretchOf({ evidence }: Link): readonly [number, number] {
+	const times = evidence.moments.filter(({ weight }) => weight > 0.1).map(({ aSeconds }) => aSeconds);
+	return [Math.min(...times), Math.max(...times)];
+}
+
+/** Whether two places are two stretches of one: near lags, one after the other. Samples were lost in between. */
+function followsOn(one: Link, other: Link): boolean {
+	if (Math.abs(one.evidence.lagSeconds - other.evidence.lagSeconds) > MOST_LOST_SECONDS) return false;
+	const [[from, to], [otherFrom, otherTo]] = [stretchOf(one), stretchOf(other)];
+	const shared = Math.min(to, otherTo) - Math.max(from, otherFrom);
+	return shared < 0.1 * Math.min(to - from, otherTo - otherFrom);
+}
+
+/** The strongest place, with the leap to the stretch that follows on, unless it knows of it already. */
+function withStep(strongest: Link, rest: readonly Link[]): Link {
+	const next = rest.find((one) => followsOn(strongest, one));
+	if (!next || strongest.evidence.step) return strongest;
+	const [first, second] = stretchOf(strongest)[0] < stretchOf(next)[0] ? [strongest, next] : [next, strongest];
+	const [end, begin] = [stretchOf(first)[1], stretchOf(second)[0]];
+	const step = {
+		fromSeconds: Math.min(end, begin) - DOUBTFUL_SECONDS,
+		toSeconds: Math.max(end, begin) + DOUBTFUL_SECONDS,
+		lagBeforeSeconds: first.evidence.lagSeconds,
+		lagAfterSeconds: second.evidence.lagSeconds,
+		slope: (strongest.evidence.rate?.differencePpm ?? 0) * 1e-6
+	};
+	return { ...strongest, evidence: { ...strongest.evidence, step } };
+}
+
+/** Windows next to a leap may count for the wrong side. */
+const DOUBTFUL_SECONDS = 6;
 
 function samePlace(a: Link, b: Link): boolean {
 	return Math.abs(a.evidence.lagSeconds - b.evidence.lagSeconds) < 0.15;

@@ -1,7 +1,8 @@
 import { joinSpanned, type JoinableFile, type Recording } from '../../core/devices/spanned';
 import type { AlignedLineUp, Alignment, Placed, Stray } from '../../core/solve/align';
-import { clockWords as clockFaultWords } from '../../core/solve/clocks';
+import { clockWords } from '../../core/solve/clocks';
 import type { StrayReason } from '../../core/solve/line-ups';
+import { clockTimeWords } from '../../core/time/words';
 import { createEnginePool } from '../compute/engine-pool';
 import { inParallel } from '../../core/tasks/in-parallel';
 import { fileSound } from './file-sound';
@@ -160,7 +161,7 @@ function nameOf(recording: Recording): string {
 
 function strayDetail({ ambiguity }: Stray, recordings: readonly Recording[]): { detail?: string } {
 	if (!ambiguity) return {};
-	const places = ambiguity.lagsSeconds.map((lag) => clockWords(lag)).join(' or ');
+	const places = ambiguity.lagsSeconds.map(clockTimeWords).join(' or ');
 	return { detail: `Against ${nameOf(recordings[ambiguity.other]!)} it could begin at ${places}.` };
 }
 
@@ -194,26 +195,18 @@ function remarksOn(alignment: Alignment, recordings: readonly Recording[]): read
 		placed.flatMap(({ clip, losses }) =>
 			losses.map(
 				(loss) =>
-					`${nameOf(recordings[clip]!)}: ${loss.lostSeconds.toFixed(2)} s lost at ${clockWords(loss.atSeconds)}.`
+					`${nameOf(recordings[clip]!)}: ${loss.lostSeconds.toFixed(2)} s lost at ${clockTimeWords(loss.atSeconds)}.`
 			)
 		)
 	);
 	const clocks = alignment.lineUps.flatMap((lineUp) =>
-		lineUp.clocks.filter((clock) => !clock.agrees).map((clock) => `${clock.device}: ${clockFaultWords(clock)}`)
+		lineUp.clocks.filter((clock) => !clock.agrees).map((clock) => `${clock.device}: ${clockWords(clock)}`)
 	);
 	const dropped = alignment.contradictory.map(
 		({ a, b }) =>
 			`${nameOf(recordings[a]!)} and ${nameOf(recordings[b]!)}: a likeness was dropped, most others speak against it.`
 	);
 	return [...lost, ...new Set(clocks), ...dropped];
-}
-
-/** Minutes and seconds, with hours where there are any: 07:12. */
-function clockWords(seconds: number): string {
-	const whole = Math.round(Math.abs(seconds));
-	const two = (value: number) => `${value}`.padStart(2, '0');
-	const hours = Math.floor(whole / 3600);
-	return `${seconds < 0 ? '-' : ''}${hours > 0 ? `${hours}:` : ''}${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}`;
 }
 
 function rounded(value: number, digits: number): number {

@@ -124,7 +124,10 @@ function openSound(
 	unreadable: Map<string, string>,
 	signal: AbortSignal | undefined
 ): LazySound {
-	const parts = recording.parts.map(({ file, offsetSeconds }) => {
+	const zero = soundStartOf(recording);
+	const parts = recording.parts.map(({ file, offsetSeconds: mediaOffset }) => {
+		// From media time to the sound's own.
+		const offsetSeconds = mediaOffset + (file.facts.audio?.startSeconds ?? 0) - zero;
 		const read = async (stretches: readonly Span[]) => {
 			try {
 				return await reading.run(file.path, () => source.read(file, stretches, channel));
@@ -136,18 +139,37 @@ function openSound(
 		};
 		return { offsetSeconds, sound: openLazySound(soundSeconds(file), read, source.isSeekable(file)) };
 	});
-	return parts.length === 1 ? parts[0]!.sound : joinedSound(parts);
+	const [only, ...others] = parts;
+	const seconds = durationOf(recording) - zero;
+	const isOneFile =
+		others.length === 0 &&
+		only!.offsetSeconds === 0 &&
+		only!.sound.samples.length <= seconds * ANALYSIS_SAMPLE_RATE + 1;
+	return isOneFile ? only!.sound : joinedSound(parts, seconds);
 }
 
 function soundSeconds(file: JoinableFile): number {
 	return Math.max(0, file.facts.durationSeconds - (file.facts.audio?.startSeconds ?? 0));
 }
 
-/** Several files' sound as one. */
-function joinedSound(parts: readonly { readonly offsetSeconds: number; readonly sound: LazySound }[]): LazySound {
-	const at = (seconds: number) => Math.round(seconds * ANALYSIS_SAMPLE_RATE);
+function durationOf({ parts, durationSeconds }: Recording): number {
 	const last = parts.at(-1)!;
-	const samples = new Int16Array(new SharedArrayBuffer(2 * (at(last.offsetSeconds) + last.sound.samples.length)));
+	return durationSeconds ?? last.offsetSeconds + last.file.facts.durationSeconds;
+}
+
+/** Media time of the first sample; the rest of a file that was taken apart begins in the midst of its sound. */
+function soundStartOf({ parts }: Recording): number {
+	const { file, offsetSeconds } = parts[0]!;
+	return Math.max(0, (file.facts.audio?.startSeconds ?? 0) + Math.min(0, offsetSeconds));
+}
+
+/** Several files' sound as one, or a stretch of it. */
+function joinedSound(
+	parts: readonly { readonly offsetSeconds: number; readonly sound: LazySound }[],
+	durationSeconds: number
+): LazySound {
+	const at = (seconds: number) => Math.round(seconds * ANALYSIS_SAMPLE_RATE);
+	const samples = new Int16Array(new SharedArrayBuffer(2 * Math.max(0, at(durationSeconds))));
 	return {
 		samples,
 		async need(...stretches) {
@@ -155,8 +177,8 @@ function joinedSound(parts: readonly { readonly offsetSeconds: number; readonly 
 				const seconds = sound.samples.length / ANALYSIS_SAMPLE_RATE;
 				const own = stretches
 					.map(({ fromSeconds, toSeconds }) => ({
-						fromSeconds: Math.max(0, fromSeconds - offsetSeconds),
-						toSeconds: Math.min(seconds, toSeconds - offsetSeconds)
+						fromSeconds: Math.max(0, Math.max(0, fromSeconds) - offsetSeconds),
+						toSeconds: Math.min(seconds, Math.min(durationSeconds, toSeconds) - offsetSeconds)
 					}))
 					.filter(({ fromSeconds, toSeconds }) => toSeconds > fromSeconds);
 				if (own.length === 0) continue;
@@ -172,22 +194,23 @@ function joinedSound(parts: readonly { readonly offsetSeconds: number; readonly 
 }
 
 function alignable(recording: Recording, id: string, fixed: FixedPlace | undefined): AlignableClip {
-	const last = recording.parts.at(-1)!;
-	const facts = recording.parts[0]!.file.facts;
-	const durationSeconds = last.offsetSeconds + last.file.facts.durationSeconds;
+	const [first] = recording.parts;
+	const facts = first!.file.facts;
+	const durationSeconds = durationOf(recording);
+	const soundStartSeconds = soundStartOf(recording);
 	return {
 		id,
 		device: recording.device,
 		hasPicture: facts.video !== undefined,
 		channels: facts.audio?.channels ?? 0,
 		durationSeconds,
-		soundStartSeconds: facts.audio?.startSeconds ?? 0,
-		soundSeconds: facts.audio ? durationSeconds - facts.audio.startSeconds : 0,
+		soundStartSeconds,
+		soundSeconds: facts.audio ? durationSeconds - soundStartSeconds : 0,
 		...(facts.clockSeconds === undefined
 			? {}
 			: {
 					clock: {
-						seconds: facts.clockSeconds,
+						seconds: facts.clockSeconds - Math.min(0, first!.offsetSeconds),
 						daySeconds: facts.clockDaySeconds ?? 86_400,
 						frameSeconds: facts.clockFrameSeconds ?? 1 / 25
 					}

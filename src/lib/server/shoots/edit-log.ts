@@ -8,6 +8,7 @@ const EDITABLE = [
 	'shoot',
 	'device',
 	'clip',
+	'clip_part',
 	'line_up',
 	'placement',
 	'stray',

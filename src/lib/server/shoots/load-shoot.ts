@@ -1,5 +1,5 @@
 import type { MediaFacts } from '../../core/devices/media-facts';
-import type { Clip, ClipPart, Device, Placement, Shoot } from '../../core/shoot/shoot';
+import type { Clip, ClipPart, Device, Placement, Shoot, ShootLineUp } from '../../core/shoot/shoot';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
@@ -90,14 +90,14 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	const placements = await of<PlacementRow>(
 		'select clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand from placement where shoot_id = $1'
 	);
-	const strays = await of<{ clip_id: string; reason: StrayReason }>(
-		'select clip_id, reason from stray where shoot_id = $1'
+	const strays = await of<{ clip_id: string; reason: StrayReason; detail: string }>(
+		'select clip_id, reason, detail from stray where shoot_id = $1'
 	);
 	const points = await of<{ id: string; clip_id: string; name: string; media_flicks: number }>(
 		'select id, clip_id, name, media_flicks from sync_point where shoot_id = $1 order by media_flicks, id'
 	);
-	const lineUps = await of<{ id: string; referenceDeviceId: string }>(
-		'select id, reference_device_id as "referenceDeviceId" from line_up where shoot_id = $1 order by position, id'
+	const lineUps = await of<ShootLineUp & Record<string, unknown>>(
+		'select id, reference_device_id as "referenceDeviceId", evidence, clocks from line_up where shoot_id = $1 order by position, id'
 	);
 	const master = await of<{ deviceId: string; channel: number; gainDb: number; pan: number }>(
 		'select device_id as "deviceId", channel, gain_db as "gainDb", pan from master_channel where shoot_id = $1 order by device_id, channel'
@@ -118,7 +118,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	const fileById = new Map(files.map((file) => [file.id, file]));
 	const partsOf = groupBy(parts, (part) => part.clip_id);
 	const placementOf = new Map(placements.map((row) => [row.clip_id, row]));
-	const strayOf = new Map(strays.map((row) => [row.clip_id, row.reason]));
+	const strayOf = new Map(strays.map((row) => [row.clip_id, row]));
 	const pointsOf = groupBy(points, (point) => point.clip_id);
 	const builtClips = clips.map((row): Clip => {
 		const own = (partsOf.get(row.id) ?? []).map((part) => clipPart(part, fileById.get(part.file_id)!));
@@ -141,7 +141,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 				fileById.get(part.fileId)!.sharp_sounds.map((flicks) => part.offsetFlicks + flicks)
 			),
 			...(placement ? { placement: placementFrom(placement) } : {}),
-			...(stray ? { stray } : {}),
+			...(stray ? { stray: stray.reason, ...(stray.detail ? { strayDetail: stray.detail } : {}) } : {}),
 			...(firstFacts?.timecode ? { timecode: firstFacts.timecode } : {}),
 			...(firstFacts?.clockSeconds === undefined ? {} : { clockSeconds: firstFacts.clockSeconds })
 		};

@@ -17,7 +17,10 @@
 	const shoot = useShoot();
 	const transport = useTransport();
 
+	const WAYS = { best: 'the best of sound and timecode', sound: 'sound alone', timecode: 'timecode alone' } as const;
+
 	let wantedReference = $state('');
+	let way = $state<keyof typeof WAYS>('best');
 
 	const running = $derived(shoot.runningJobs.find((job) => job.kind === 'line-up'));
 	const failed = $derived(
@@ -38,8 +41,32 @@
 		shoot.device(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId ?? '')
 	);
 
+	const isTimed = $derived(shoot.shoot.clips.some((clip) => clip.clockSeconds !== undefined));
+	const lineUp = $derived(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId));
+	/** What speaks for the chosen clip, the surest first. */
+	const evidence = $derived(
+		(lineUp?.evidence ?? [])
+			.filter((one) => one.a === shoot.selectedClipId || one.b === shoot.selectedClipId)
+			.map((one) => ({
+				...one,
+				other: shoot.shoot.clips.find((clip) => clip.id === (one.a === shoot.selectedClipId ? one.b : one.a))
+			}))
+			.sort((x, y) => y.strength - x.strength)
+	);
+	const chosen = $derived(shoot.placed.find((clip) => clip.id === shoot.selectedClipId));
+	const canAdd = $derived(allPlaced.length > 0 && shoot.shoot.clips.some((clip) => !clip.placement));
+
+	function start(onlyNew: boolean): void {
+		void shoot.startJob({
+			kind: 'line-up',
+			by: way,
+			onlyNew,
+			...(wantedReference ? { reference: wantedReference } : {})
+		});
+	}
+
 	function sureness({ placement }: PlacedClip): string {
-		if (placement.method !== 'audio') return 'by hand';
+		if (placement.method === 'sync point' || placement.method === 'hand') return 'by hand';
 		const percent = placement.confidence * 100;
 		return placement.confidence < 0.9 ? `${percent.toFixed(0)}% doubtful` : `${percent.toFixed(1)}%`;
 	}
@@ -50,7 +77,7 @@
 		return placement.method === 'sync point' && placement.ratePpm === 0 ? 'not known' : ppmWords(placement.ratePpm);
 	}
 
-	const METHODS = { audio: 'sound', 'sync point': 'sync point', hand: 'hand' } as const;
+	const METHODS = { audio: 'sound', timecode: 'timecode', 'sync point': 'sync point', hand: 'hand' } as const;
 </script>
 
 <div class="grid h-full min-h-0 grid-cols-[230px_minmax(0,1fr)_330px] gap-3">
@@ -58,11 +85,24 @@
 		<Button
 			size="lg"
 			disabled={!!running || reading || shoot.shoot.clips.length === 0}
-			onclick={() => shoot.startJob({ kind: 'line-up', ...(wantedReference ? { reference: wantedReference } : {}) })}
+			onclick={() => start(false)}
 			data-testid="line-up"
 		>
-			<AudioLines size={20} class="mr-2" /> Line up by sound
+			<AudioLines size={20} class="mr-2" /> Line up
 		</Button>
+		{#if canAdd}
+			<Button color="alternative" disabled={!!running || reading} onclick={() => start(true)} data-testid="line-up-new"
+				>Add only what has no place</Button
+			>
+		{/if}
+		<label class="text-xs text-quiet">
+			By
+			<select class="mt-1 w-full rounded-md border border-line bg-surface py-1 text-sm text-ink" bind:value={way}>
+				{#each Object.entries(WAYS) as [value, words] (value)}
+					<option {value} disabled={value === 'timecode' && !isTimed}>{words}</option>
+				{/each}
+			</select>
+		</label>
 		<label class="text-xs text-quiet">
 			Reference clock
 			<select
@@ -86,8 +126,8 @@
 			<p class="text-sm text-attention">{failed.error}</p>
 		{:else}
 			<p class="text-sm text-quiet">
-				Every clip is compared with those of other devices. What was set by hand stays where it is; what does not belong
-				is left out, with its reason.
+				Clips are compared with those of other devices, where timecode proposes and everywhere else. What was set by
+				hand stays where it is; what does not belong is left out, with its reason.
 			</p>
 		{/if}
 	</section>
@@ -170,6 +210,42 @@
 		{:else}
 			<p class="text-sm text-quiet">The verdict will stand here.</p>
 		{/if}
+		{#each lineUp?.clocks ?? [] as clock (clock.deviceId)}
+			<p class="flex items-start gap-1.5 text-sm text-attention" data-testid="clock-off">
+				<span class="badge" style:--hue={shoot.hue(clock.deviceId)}>{shoot.device(clock.deviceId)?.badge}</span>
+				<span>{clock.words} Sound decides.</span>
+			</p>
+		{/each}
+		{#if chosen && evidence.length > 0}
+			<section aria-label="Evidence" data-testid="evidence">
+				<h2 class="mb-1 text-base">What speaks for {chosen.name}</h2>
+				<table class="w-full text-xs">
+					<thead class="text-left text-quiet">
+						<tr
+							><th class="font-normal">Heard with</th><th class="font-normal">Agree</th><th class="font-normal">Over</th
+							><th class="font-normal">Within</th></tr
+						>
+					</thead>
+					<tbody>
+						{#each evidence as one (one.a + one.b + one.lagSeconds)}
+							<tr class="border-t border-line">
+								<td class="py-0.5">
+									<span class="flex items-center gap-1.5">
+										<span class="badge" style:--hue={shoot.hue(one.other?.deviceId ?? '')}
+											>{shoot.device(one.other?.deviceId ?? '')?.badge}</span
+										>
+										<span class="max-w-28 truncate">{one.other?.name ?? 'a clip that is gone'}</span>
+									</span>
+								</td>
+								<td class="times">{one.agreeing} of {one.windows}</td>
+								<td class="times">{one.overlapSeconds.toFixed(0)} s</td>
+								<td class="times">{millisecondsWords(one.residualSeconds)}</td>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			</section>
+		{/if}
 		{#if shoot.strays.length > 0}
 			<h2 class="text-base text-attention">{countWords(shoot.strays.length, 'stray')}</h2>
 			<ul class="flex flex-col gap-3" data-testid="strays">
@@ -182,7 +258,7 @@
 								class="truncate font-semibold">{clip.name}</span
 							>
 						</p>
-						<p class="text-sm">{words.why} <span class="text-quiet">{words.next}</span></p>
+						<p class="text-sm">{words.why} {clip.strayDetail ?? ''} <span class="text-quiet">{words.next}</span></p>
 						{#if shoot.placed.length > 0}
 							<a
 								class="text-sm text-accent underline"

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
+import { WAYS } from '$lib/server/shoots/align-recordings';
 import { loadShoot } from '$lib/server/shoots/load-shoot';
 import { orderMovie } from '$lib/server/shoots/render-movie';
 import { answer, bodyOf } from '../../../answer';
@@ -8,7 +9,13 @@ import type { RequestHandler } from './$types';
 
 const NewJob = z.discriminatedUnion('kind', [
 	z.object({ kind: z.literal('gather') }),
-	z.object({ kind: z.literal('line-up'), reference: z.uuid().optional() }),
+	z.object({
+		kind: z.literal('line-up'),
+		reference: z.uuid().optional(),
+		by: z.enum(WAYS).optional(),
+		/** Leaves all that is placed where it is. */
+		onlyNew: z.boolean().optional()
+	}),
 	z.object({ kind: z.literal('render'), lineUpId: z.uuid() })
 ]);
 
@@ -23,12 +30,7 @@ export const POST: RequestHandler = ({ params, request }) =>
 		await loadShoot(runtime.database, shootId);
 		if (wanted.kind === 'render') return { id: await orderMovie(runtime, shootId, wanted.lineUpId) };
 		if (wanted.kind === 'gather') return { id: await runtime.queue.add(shootId, 'gather', 'Reading the files') };
-		return {
-			id: await runtime.queue.add(
-				shootId,
-				'line-up',
-				'Lining up',
-				wanted.reference ? { reference: wanted.reference } : {}
-			)
-		};
+		const { kind, ...input } = wanted;
+		const title = input.onlyNew ? 'Adding to the line-up' : 'Lining up';
+		return { id: await runtime.queue.add(shootId, kind, title, input) };
 	}, 202);
