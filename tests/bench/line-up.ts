@@ -79,7 +79,12 @@ function table(results: readonly CaseResult[], held: boolean): string {
 		const rates = placed.map((one) => Math.abs(one.rateErrorPpm!));
 		const sure = scored.filter((one) => (one.confidence ?? 0) >= 0.9);
 		const surelyRight = sure.filter((one) => one.verdict === 'right').length;
-		return `| ${name}: ${about} | ${seeds} | ${count('right')} / ${count('misplaced')} / ${count('missed')} / ${count('false')} | ${median(errors).toFixed(2)} / ${quantile(errors, 0.95).toFixed(2)} | ${median(rates).toFixed(2)} / ${quantile(rates, 0.95).toFixed(2)} | ${surelyRight} of ${sure.length} | ${(wholeSeconds / bareDecodeSeconds).toFixed(1)} | ${(alignSeconds / bareDecodeSeconds).toFixed(1)} |`;
+		const losses = scored.flatMap((one) => one.lossErrorSeconds ?? []).map((seconds) => seconds * 1000);
+		const places =
+			losses.length > 0
+				? `; place of the loss within ${median(losses).toFixed(0)} / ${quantile(losses, 0.95).toFixed(0)} ms`
+				: '';
+		return `| ${name}: ${about}${places} | ${seeds} | ${count('right')} / ${count('misplaced')} / ${count('missed')} / ${count('false')} | ${median(errors).toFixed(2)} / ${quantile(errors, 0.95).toFixed(2)} | ${median(rates).toFixed(2)} / ${quantile(rates, 0.95).toFixed(2)} | ${surelyRight} of ${sure.length} | ${(wholeSeconds / bareDecodeSeconds).toFixed(1)} | ${(alignSeconds / bareDecodeSeconds).toFixed(1)} |`;
 	});
 	return [
 		`Seeds ${held ? 'held back: nothing was tuned on them' : 'that the engine was worked on with'}.`,

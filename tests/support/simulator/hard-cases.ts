@@ -1,5 +1,15 @@
 import { seededRandom } from '../../../demo/random';
-import { babble, between, CLOSE, conversation, device, type SimulatedCase, sounding, whole } from './building';
+import {
+	babble,
+	between,
+	CLOSE,
+	conversation,
+	device,
+	type SimulatedCase,
+	sounding,
+	spokenMoment,
+	whole
+} from './building';
 import type { Codec } from './encode';
 import { songLike, speechLike } from './sounds';
 
@@ -110,13 +120,15 @@ export const HARD_CASES: readonly SimulatedCase[] = [
 		build(seed) {
 			const random = seededRandom(seed);
 			const scene = conversation('talk', 300, seed, 2);
-			const lost = { atSeconds: between(random, 90, 200), seconds: 0.4 };
+			const take = whole(scene, random);
+			// While somebody speaks: in a pause nobody can tell to the moment what is missing.
+			const lost = { atSeconds: spokenMoment(scene, take.startSeconds, between(random, 90, 200)), seconds: 0.4 };
 			return {
 				scenes: [scene],
 				devices: [
 					device('rec', CLOSE, 'wav', random, [whole(scene, random)], { ratePpm: 0 }),
 					device('cam', { x: 1, y: 4 }, 'mp4', random, [whole(scene, random)], { noiseDb: -12 }),
-					device('holed', { x: 0.5, y: 1 }, 'wav', random, [{ ...whole(scene, random), lost }], { noiseDb: -18 })
+					device('holed', { x: 0.5, y: 1 }, 'wav', random, [{ ...take, lost }], { noiseDb: -18 })
 				]
 			};
 		}

@@ -9,6 +9,8 @@ export interface Scored {
 	readonly errorSeconds?: number;
 	readonly rateErrorPpm?: number;
 	readonly confidence?: number;
+	/** How far from its place a loss of samples was found. */
+	readonly lossErrorSeconds?: number;
 }
 
 /** Half a frame at 25 a second. */
@@ -45,7 +47,10 @@ export function score(result: AlignmentFile, truth: readonly TrueFile[]): readon
 				verdict,
 				errorSeconds,
 				rateErrorPpm: clip.ratePpm - (own.ratePpm - clockZero),
-				confidence: clip.confidence
+				confidence: clip.confidence,
+				...(own.lost && clip.parts?.[1]
+					? { lossErrorSeconds: Math.abs(clip.parts[1].mediaFrom - own.lost.atSeconds) }
+					: {})
 			});
 		}
 	}
@@ -60,8 +65,8 @@ function ownStart(clip: PlacedFile, { heardStartSeconds, lost, seconds }: TrueFi
 	return heardStartSeconds + (isSecond ? lost.seconds : 0);
 }
 
-/** How near the place of a loss must be found; in a pause of speech nobody can tell it closer. */
-const LOSS_SECONDS = 0.5;
+/** How near the place of a loss must be found for the clip to count as right; how near it is, is told apart. */
+const LOSS_SECONDS = 0.3;
 
 /** A clip that lost samples is in parts, the others are not. */
 function lossIsFound({ parts = [] }: PlacedFile, { lost }: TrueFile): boolean {

@@ -1,9 +1,7 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
-import { type FftProvider, fftSizeFor } from '../signal/fft';
 import { type LagLine, straight } from './lag-curve';
-import { AS_IS, type Pair, type Span, windowRows, type WindowRow } from './listening-windows';
+import type { WindowRow } from './listening-windows';
 import { stackWindows } from './stacking';
-import { sharpPeak } from './window-correlation';
 
 /** A leap of the lag: one of the clips lost samples. */
 export interface LagStep {
@@ -15,6 +13,11 @@ export interface LagStep {
 	readonly lagAfterSeconds: number;
 	/** How the lag drifts on both sides, in seconds a second of a, counted as b's time. */
 	readonly slope: number;
+	/**
+	 * How the clips correlate about the lag, on both sides alike: people at several places, reflections. Samples of the
+	 * analysis, the middle is the lag.
+	 */
+	readonly shape: readonly number[];
 }
 
 /** A leap as windows show it: how far the off side lies from the line. */
@@ -23,6 +26,7 @@ interface FoundStep {
 	readonly toSeconds: number;
 	readonly offIsBefore: boolean;
 	readonly shiftSeconds: number;
+	readonly shape: readonly number[];
 }
 
 /** Lags looked at for the part that is off the line; recorders lose up to a second or two. */
@@ -58,12 +62,53 @@ export function lagStep(
 	const middleSeconds = wide.reduce((sum, row) => sum + row.aSeconds, 0) / wide.length;
 	const stacked = stackWindows(wide, { middleSeconds, searchedSeconds: SEARCHED_SECONDS, mostSlope: 0 });
 	if (stacked.strength < LEAST_STRENGTH || Math.abs(stacked.shiftSeconds) < LEAST_STEP_SECONDS) return undefined;
+	const shape = meanRow(
+		rows.filter((_, index) => isOn[index]),
+		0,
+		SHAPE_RADIUS
+	);
+	const shift = Math.round(stacked.shiftSeconds * ANALYSIS_SAMPLE_RATE);
+	const fine = bestFit(meanRow(wide, shift, SHAPE_RADIUS + FINE_RADIUS), shape);
 	return {
 		fromSeconds: rows[Math.max(0, split.at - 1 - DOUBTFUL_WINDOWS)]!.aSeconds - windowSeconds / 2,
 		toSeconds: rows[Math.min(rows.length - 1, split.at + DOUBTFUL_WINDOWS)]!.aSeconds + windowSeconds / 2,
 		offIsBefore: split.offIsBefore,
-		shiftSeconds: stacked.shiftSeconds
+		shiftSeconds: (shift + fine) / ANALYSIS_SAMPLE_RATE,
+		shape: [...aboveChance(shape, isOn.filter(Boolean).length)]
 	};
+}
+
+/** Direct sound of people metres apart, and first reflections: 15 ms to either side. */
+const SHAPE_RADIUS = 120;
+/** Stacking is right to a millisecond. */
+const FINE_RADIUS = 20;
+
+/** Mean of rows about a shift from their middle, in samples. */
+function meanRow(rows: readonly WindowRow[], shift: number, radius: number): Float32Array {
+	const mean = new Float32Array(2 * radius + 1);
+	for (const { correlation } of rows) {
+		const middle = (correlation.length - 1) / 2 + shift;
+		for (let k = -radius; k <= radius; k++)
+			mean[k + radius] = mean[k + radius]! + (correlation[middle + k] ?? 0) / rows.length;
+	}
+	return mean;
+}
+
+/** How far from its middle a shape lies in a longer row. */
+function bestFit(row: Float32Array, shape: Float32Array): number {
+	let best = { shift: 0, product: -Infinity };
+	for (let shift = 0; shift + shape.length <= row.length; shift++) {
+		let product = 0;
+		for (let i = 0; i < shape.length; i++) product += row[shift + i]! * shape[i]!;
+		if (product > best.product) best = { shift, product };
+	}
+	return best.shift - (row.length - shape.length) / 2;
+}
+
+/** What of a mean of n rows, each of root mean square 1, is more than chance. */
+function aboveChance(mean: Float32Array, n: number): Float32Array {
+	const chance = 3 / Math.sqrt(Math.max(1, n));
+	return mean.map((value) => (Math.abs(value) < chance ? 0 : value - Math.sign(value) * chance));
 }
 
 /** The place that parts windows on the line from windows off it most sharply. */
@@ -93,84 +138,7 @@ export function inLags(found: FoundStep, lagSeconds: number, line: LagLine): Lag
 		toSeconds: found.toSeconds,
 		lagBeforeSeconds: found.offIsBefore ? offLag : onLag,
 		lagAfterSeconds: found.offIsBefore ? onLag : offLag,
-		slope: line.slope
+		slope: line.slope,
+		shape: found.shape
 	};
-}
-
-/** What is heard to either side of the place where a leap is looked for. */
-const MARGIN_SECONDS = 3;
-const LOWEST_HZ = 150;
-const HIGHEST_HZ = 3_600;
-
-/** Part of both clips that `locateStep` needs, in a's seconds and b's. */
-export function rangeOfStep(step: LagStep): { readonly a: Span; readonly b: Span } {
-	const [from, to] = [step.fromSeconds - MARGIN_SECONDS, step.toSeconds + MARGIN_SECONDS];
-	const lags = [step.lagBeforeSeconds, step.lagAfterSeconds];
-	return {
-		a: { fromSeconds: from, toSeconds: to },
-		b: { fromSeconds: from - Math.max(...lags) - 0.1, toSeconds: to - Math.min(...lags) + 0.1 }
-	};
-}
-
-/**
- * When exactly the lag leaps: both clips are whitened, and the moment is the one before which they agree with the lag
- * before and after which with the lag after, by the sum of their products (a change point, textbook practice).
- * @returns a's time
- */
-export function locateStep(pair: Pair, step: LagStep, provider: FftProvider): number {
-	const rate = ANALYSIS_SAMPLE_RATE;
-	const { a: range } = rangeOfStep(step);
-	const from = Math.max(0, Math.round(range.fromSeconds * rate));
-	const length = Math.min(pair.a.length, Math.round(range.toSeconds * rate)) - from;
-	const bFrom = Math.round(from - Math.max(step.lagBeforeSeconds, step.lagAfterSeconds) * rate - 0.1 * rate);
-	const spread = Math.abs(step.lagAfterSeconds - step.lagBeforeSeconds) * rate;
-	const x = whitened(pair.a, from, length, provider);
-	const y = whitened(pair.b, bFrom, Math.ceil(length + spread + 0.2 * rate), provider);
-	const before = exactLag(pair, step.fromSeconds, step.lagBeforeSeconds);
-	const after = exactLag(pair, step.toSeconds, step.lagAfterSeconds);
-	// Place in y of x's first sample with either lag; both drift from where they were measured.
-	const beforeAt = from - before * rate - bFrom - step.slope * (step.fromSeconds * rate - from);
-	const afterAt = from - after * rate - bFrom - step.slope * (step.toSeconds * rate - from);
-	const product = (i: number, yAt: number) => (x[i] ?? 0) * (y[Math.floor(yAt + i * (1 + step.slope) + 0.5)] ?? 0);
-	// What b lost is heard in a alone: there neither lag fits.
-	const gap = Math.max(0, Math.round((after - before) * rate));
-	let sum = 0;
-	let best = { at: 0, sum: -Infinity };
-	for (let i = 0; i < length; i++) {
-		if (sum > best.sum) best = { at: i, sum };
-		sum += product(i, beforeAt) - product(i + gap, afterAt);
-	}
-	return (from + best.at) / rate;
-}
-
-/** A lag known to a millisecond, to a sample: by the window of two seconds at one end of the bracket. */
-function exactLag(pair: Pair, atSeconds: number, lagSeconds: number): number {
-	const [row] = windowRows(pair, lagSeconds, [atSeconds], 4, 0.05, AS_IS);
-	if (!row) return lagSeconds;
-	const reach = (row.correlation.length - 1) / 2;
-	const peak = sharpPeak(row.correlation, reach, 0.004 * ANALYSIS_SAMPLE_RATE);
-	const b = row.bSeconds + (peak.index - reach) / ANALYSIS_SAMPLE_RATE;
-	return peak.height > 4.5 ? row.aSeconds - b : lagSeconds;
-}
-
-function whitened(samples: Int16Array, from: number, length: number, provider: FftProvider): Float32Array {
-	const size = fftSizeFor(length);
-	const out = new Float32Array(size);
-	for (let i = 0; i < length; i++) out[i] = samples[from + i] ?? 0;
-	const fft = provider(size);
-	fft.forward(out, out);
-	const lowest = Math.round((LOWEST_HZ * size) / ANALYSIS_SAMPLE_RATE);
-	const highest = Math.round((HIGHEST_HZ * size) / ANALYSIS_SAMPLE_RATE);
-	out[0] = 0;
-	out[1] = 0;
-	for (let bin = 1; bin < size / 2; bin++) {
-		const re = out[2 * bin]!;
-		const im = out[2 * bin + 1]!;
-		const magnitude = Math.sqrt(re * re + im * im);
-		const scale = bin < lowest || bin > highest || magnitude < 1e-9 ? 0 : 1 / magnitude ** 0.8;
-		out[2 * bin] = re * scale;
-		out[2 * bin + 1] = im * scale;
-	}
-	fft.inverse(out, out);
-	return out;
 }

@@ -87,6 +87,9 @@ const CLEAR_WINDOW_SECONDS = 3.8;
 const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
 const LEAST_WINDOW_HEIGHT = 5;
+/** A window that fits the common shape must show a peak there too; chance gives 3 within such a radius. */
+const LEAST_SHAPE_PEAK = 3.5;
+const SHAPE_PEAK_RADIUS_SAMPLES = 24;
 /** Stacked height below which no more is asked: chance reached 7.7 in some hundred false pairs, true ones begin at 20. */
 export const LEAST_STRENGTH = 9;
 const LEAST_INLIERS = 3;
@@ -316,9 +319,12 @@ function refine(rows: readonly WindowRow[], overlap: Overlap, course: ExpectedLa
 		rows.map((row) => row.aSeconds - middleSeconds),
 		overlap.toSeconds - overlap.fromSeconds
 	);
-	const findings = rows.flatMap(({ centre, aSeconds, bSeconds }, index) => {
+	const findings = rows.flatMap(({ centre, aSeconds, bSeconds, correlation }, index) => {
 		const shift = shifts[index];
-		return shift === undefined ? [] : [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE }];
+		if (shift === undefined) return [];
+		const peak = sharpPeak(correlation, (correlation.length - 1) / 2 + shift, SHAPE_PEAK_RADIUS_SAMPLES);
+		if (peak.height < LEAST_SHAPE_PEAK) return [];
+		return [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE }];
 	});
 	return fitLine(findings, overlap, course, middleSeconds);
 }

@@ -150,19 +150,36 @@ function inMediaTime(evidence: PairEvidence, startA: number, startB: number): Pa
 /** Lags further apart than this are no lost samples. */
 const MOST_LOST_SECONDS = 2.6;
 
-/** The moments two places share with the other clip, as stretches of a's time. */
+/** Share of a place's moments left out at both ends: a few windows lie on a line by chance. */
+const STRAY_SHARE = 0.2;
+
+/** The time of a in which a place agrees, but for its outermost moments. */
 function stretchOf({ evidence }: Link): readonly [number, number] {
-	const times = evidence.moments.filter(({ weight }) => weight > 0.1).map(({ aSeconds }) => aSeconds);
-	return [Math.min(...times), Math.max(...times)];
+	const times = evidence.moments
+		.filter(({ weight }) => weight > 0.1)
+		.map(({ aSeconds }) => aSeconds)
+		.sort((x, y) => x - y);
+	const at = (share: number) => times[Math.round(share * (times.length - 1))]!;
+	return [at(STRAY_SHARE), at(1 - STRAY_SHARE)];
 }
 
 /** Whether two places are two stretches of one: near lags, one after the other. Samples were lost in between. */
 function followsOn(one: Link, other: Link): boolean {
 	if (Math.abs(one.evidence.lagSeconds - other.evidence.lagSeconds) > MOST_LOST_SECONDS) return false;
+	if (leapsTo(one, other) || leapsTo(other, one)) return true;
 	const [[from, to], [otherFrom, otherTo]] = [stretchOf(one), stretchOf(other)];
-	const shared = Math.min(to, otherTo) - Math.max(from, otherFrom);
-	return shared < 0.1 * Math.min(to - from, otherTo - otherFrom);
+	return to < otherFrom || otherTo < from;
 }
+
+/** Whether the one place's own leap ends at the other. */
+function leapsTo({ evidence: { step } }: Link, { evidence }: Link): boolean {
+	if (!step) return false;
+	const lags = [step.lagBeforeSeconds, step.lagAfterSeconds];
+	return lags.some((lag) => Math.abs(lag - evidence.lagSeconds) < SAME_LAG_SECONDS);
+}
+
+/** A lag and the same lag at the far end of an overlap differ by the clocks' drift. */
+const SAME_LAG_SECONDS = 0.05;
 
 /** The strongest place, with the leap to the stretch that follows on, unless it knows of it already. */
 function withStep(strongest: Link, rest: readonly Link[]): Link {
@@ -175,7 +192,8 @@ function withStep(strongest: Link, rest: readonly Link[]): Link {
 		toSeconds: Math.max(end, begin) + DOUBTFUL_SECONDS,
 		lagBeforeSeconds: first.evidence.lagSeconds,
 		lagAfterSeconds: second.evidence.lagSeconds,
-		slope: (strongest.evidence.rate?.differencePpm ?? 0) * 1e-6
+		slope: (strongest.evidence.rate?.differencePpm ?? 0) * 1e-6,
+		shape: [1]
 	};
 	return { ...strongest, evidence: { ...strongest.evidence, step } };
 }

@@ -2,7 +2,8 @@ import { ANALYSIS_SAMPLE_RATE, bandFeatures, type BandFeatures } from '../featur
 import { isSilent } from '../features/silence';
 import { type Candidate, type Ground, layGround } from '../match/coarse-search';
 import { findPlaces, passagesOf } from '../match/find-places';
-import { type LagStep, locateStep } from '../match/lag-step';
+import type { LagStep } from '../match/lag-step';
+import { locateStep } from '../match/locate-step';
 import { pairEvidence, type PairEvidence, type Place } from '../match/pair-evidence';
 import { createWindowCorrelator } from '../match/window-correlation';
 import type { FftProvider } from '../signal/fft';

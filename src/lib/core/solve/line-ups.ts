@@ -394,8 +394,8 @@ function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {
 
 /**
  * One device cannot record two clips at once: the less sure of two that do has no place. But takes performed to one
- * playback track lie over each other in the track's time: then both agree with the same clip of another device, surely
- * and throughout.
+ * playback track lie over each other in the track's time: then each agrees with clips of other devices, surely and
+ * throughout.
  */
 function ownOverlap(group: readonly SolvableClip[], pairs: readonly LinkedPair[], solved: Solved): string | undefined {
 	for (const [index, one] of group.entries()) {
@@ -408,7 +408,8 @@ function ownOverlap(group: readonly SolvableClip[], pairs: readonly LinkedPair[]
 					x.startSeconds + one.fromSeconds + one.durationSeconds,
 					y.startSeconds + other.fromSeconds + other.durationSeconds
 				) - Math.max(x.startSeconds + one.fromSeconds, y.startSeconds + other.fromSeconds);
-			if (overlap <= MOST_OWN_OVERLAP_SECONDS || followOneTrack(one.id, other.id, pairs)) continue;
+			if (overlap <= MOST_OWN_OVERLAP_SECONDS || (isSurelyThere(one.id, pairs) && isSurelyThere(other.id, pairs)))
+				continue;
 			if (one.fixed || other.fixed) return one.fixed ? other.id : one.id;
 			return x.confidence < y.confidence ? one.id : other.id;
 		}
@@ -421,21 +422,14 @@ const TRACK_STRENGTH = 18;
 const TRACK_OVERLAP_SECONDS = 8;
 const TRACK_INLIER_SHARE = 0.7;
 
-function followOneTrack(one: string, other: string, pairs: readonly LinkedPair[]): boolean {
-	const tracksOf = (id: string) =>
-		new Set(
-			pairs
-				.filter(
-					({ a, b, evidence }) =>
-						(a === id || b === id) &&
-						evidence.strength >= TRACK_STRENGTH &&
-						evidence.overlapSeconds >= TRACK_OVERLAP_SECONDS &&
-						evidence.inliers >= TRACK_INLIER_SHARE * evidence.windows
-				)
-				.map(({ a, b }) => (a === id ? b : a))
-		);
-	const others = tracksOf(other);
-	return [...tracksOf(one)].some((track) => others.has(track));
+function isSurelyThere(id: string, pairs: readonly LinkedPair[]): boolean {
+	return pairs.some(
+		({ a, b, evidence }) =>
+			(a === id || b === id) &&
+			evidence.strength >= TRACK_STRENGTH &&
+			evidence.overlapSeconds >= TRACK_OVERLAP_SECONDS &&
+			evidence.inliers >= TRACK_INLIER_SHARE * evidence.windows
+	);
 }
 
 function fromZero(group: readonly SolvableClip[], solved: Solved): readonly SolvedPlacement[] {

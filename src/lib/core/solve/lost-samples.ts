@@ -39,6 +39,8 @@ export function clipOf(id: string): { readonly clip: number; readonly stretch: n
 
 /** Losses found by several pairs within this are one. */
 const SAME_LOSS_SECONDS = 1;
+/** What one pair and another say of the size of one loss. */
+const SAME_LEAP_SECONDS = 0.03;
 /** More than this in one clip is no recorder that stumbled. */
 const MOST_LOSSES = 8;
 const ROUNDS = 3;
@@ -103,11 +105,33 @@ async function addLosses(
 		return { link, step, aSeconds: at + startA };
 	});
 	const cut = new Set<number>();
+	if (process.env.DBG)
+		for (const { link, step, aSeconds } of located)
+			console.log(
+				'LOC',
+				link.a,
+				link.stretchA,
+				link.b,
+				link.stretchB,
+				aSeconds.toFixed(3),
+				JSON.stringify(step),
+				link.evidence.strength.toFixed(0),
+				link.evidence.inliers,
+				link.evidence.windows
+			);
 	for (const { link, step, aSeconds } of located) {
 		const leap = step.lagAfterSeconds - step.lagBeforeSeconds;
 		const clip = leap > 0 ? link.b : link.a;
 		const atSeconds = leap > 0 ? aSeconds - step.lagBeforeSeconds : aSeconds;
 		const own = losses.get(clip) ?? [];
+		const toClip = leap > 0 ? -step.lagBeforeSeconds : 0;
+		const isKnown = own.some(
+			(loss) =>
+				Math.abs(loss.lostSeconds - Math.abs(leap)) < SAME_LEAP_SECONDS &&
+				loss.atSeconds > step.fromSeconds + toClip - SAME_LOSS_SECONDS &&
+				loss.atSeconds < step.toSeconds + toClip + SAME_LOSS_SECONDS
+		);
+		if (isKnown) continue;
 		if (own.length >= MOST_LOSSES || own.some((loss) => Math.abs(loss.atSeconds - atSeconds) < SAME_LOSS_SECONDS))
 			continue;
 		if (atSeconds < SAME_LOSS_SECONDS || atSeconds > clips[clip]!.durationSeconds - SAME_LOSS_SECONDS) continue;

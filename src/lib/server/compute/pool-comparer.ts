@@ -1,6 +1,6 @@
 import { ANALYSIS_SAMPLE_RATE, BAND_COUNT, type BandFeatures, frameCount } from '../../core/features/band-features';
 import { passagesOf } from '../../core/match/find-places';
-import { rangeOfStep } from '../../core/match/lag-step';
+import { rangeOfStep } from '../../core/match/locate-step';
 import { type Place, spansOf } from '../../core/match/pair-evidence';
 import { type Span, SPANNED_OVERLAP_SECONDS } from '../../core/match/listening-windows';
 import { type Comparer, groundOfTwo, type Sound } from '../../core/solve/comparer';
