@@ -1,32 +1,41 @@
 /**
- * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--only NAME]`. Writes its table into
- * docs/benchmarks.md, in the place of the one before.
+ * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--only NAME]` for many kinds of shoots,
+ * `npm run bench -- hours [--folder DIR]` for long ones. Each writes its table into docs/benchmarks.md, in the place of
+ * the one before.
  */
-import { readFile, rename, writeFile } from 'node:fs/promises';
-import { availableParallelism, cpus } from 'node:os';
-import { resolve } from 'node:path';
+import { mkdtemp, readFile, rename, writeFile } from 'node:fs/promises';
+import { availableParallelism, cpus, tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { benchLineUp } from './line-up';
+import { benchLongShoots } from './long-shoots';
 
 const { values, positionals } = parseArgs({
 	allowPositionals: true,
 	options: {
 		seeds: { type: 'string', default: '5' },
 		held: { type: 'boolean', default: false },
-		only: { type: 'string', default: '' }
+		only: { type: 'string', default: '' },
+		folder: { type: 'string' }
 	}
 });
 const TARGET = resolve(import.meta.dirname, '../../docs/benchmarks.md');
 
 const [name] = positionals;
-if (name !== 'line-up') {
-	process.stderr.write('Usage: npm run bench -- line-up [--seeds N] [--held] [--only NAME]\n');
-	process.exitCode = 2;
-} else {
+if (name === 'line-up') {
 	const text = await benchLineUp(Number(values.seeds), values.held, values.only);
 	process.stdout.write(`${text}\n`);
 	if (!values.only) await put(`line-up${values.held ? '-held' : ''}`, text);
 	process.exit(0);
+} else if (name === 'hours') {
+	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
+	process.stdout.write(`${text}\n`);
+	await put('hours', text);
+} else {
+	process.stderr.write(
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n'
+	);
+	process.exitCode = 2;
 }
 
 /** Replaces what stands between a section's marks. */

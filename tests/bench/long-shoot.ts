@@ -58,3 +58,42 @@ export async function writeLongShoot(folder: string, secondsEach: number, seed: 
 	await rm(picture, { recursive: true });
 	return truth;
 }
+
+/** One recorder that runs all the time, nineteen devices with many clips each. */
+export async function writeManyClips(folder: string, seed: number): Promise<readonly TrueFile[]> {
+	const random = seededRandom(seed);
+	const seconds = 2400;
+	const scene = conversation('talk', seconds, seed);
+	const clips = () => {
+		const out: { scene: string; startSeconds: number; seconds: number }[] = [];
+		for (let at = between(random, 2, 60); at < seconds - 60 && out.length < 16;) {
+			const length = between(random, 20, 140);
+			out.push({ scene: 'talk', startSeconds: at, seconds: Math.min(length, seconds - at - 2) });
+			at += length + between(random, 5, 60);
+		}
+		return out;
+	};
+	const devices = Array.from({ length: 19 }, (_, index) =>
+		device(
+			`device-${index + 1}`,
+			{ x: (index % 5) - 2, y: 1 + Math.floor(index / 5) },
+			index % 3 === 0 ? 'wav' : 'mp4',
+			random,
+			clips(),
+			{
+				noiseDb: -10 - (index % 4) * 3
+			}
+		)
+	);
+	const recorder = device(
+		'recorder',
+		CLOSE,
+		'wav',
+		random,
+		[{ scene: 'talk', startSeconds: 1, seconds: seconds - 5 }],
+		{
+			ratePpm: 0
+		}
+	);
+	return writeShoot({ scenes: [scene], devices: [recorder, ...devices] }, folder, seed, await fastFftProvider());
+}

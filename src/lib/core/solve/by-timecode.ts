@@ -1,6 +1,6 @@
 import type { AlignedLineUp, Alignment, Placed, Stray } from './align';
 import type { AlignableClip } from './clip';
-import { type DeviceClock, clockLag, judgeClocks } from './clocks';
+import { clockLag, type DeviceClock, judgeClocks, trueSeconds } from './clocks';
 import { chooseReference } from './line-ups';
 
 /** How sure a place by timecode alone is: it cannot be proved. */
@@ -107,7 +107,7 @@ function clockPlace(
 	near: readonly Placed[]
 ): number {
 	const own = clips[clip]!.clock!;
-	const start = own.seconds + clock.offsetSeconds;
+	const start = trueSeconds(own, clock.fault) + clock.offsetSeconds;
 	// The same time of the day nearest to what is there already.
 	const middle = near.reduce((sum, one) => sum + one.startSeconds, 0) / Math.max(1, near.length);
 	return start + own.daySeconds * Math.round((middle - start) / own.daySeconds);

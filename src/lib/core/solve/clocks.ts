@@ -66,13 +66,21 @@ export function judgeClocks(clips: readonly AlignableClip[], placed: readonly Pl
 		const offset = offsets.get(device)!;
 		const agrees = Math.abs(offset - common) <= AGREEMENT_SECONDS;
 		const base = origin.startSeconds - originClock.seconds;
+		const fault = agrees
+			? undefined
+			: faultOf(
+					own.map(({ clip }) => clips[clip]!.clock!),
+					own.map((one) => common - offsetOf(one)),
+					common - offset
+				);
 		return {
 			device,
-			offsetSeconds: base + offset,
+			// Read at its true rate, a clock with the wrong flag agrees with the others.
+			offsetSeconds: base + (fault?.kind === 'rate flag' ? common : offset),
 			agrees,
 			aheadSeconds: common - offset,
 			clips: own.length,
-			...(agrees ? {} : { fault: faultOf(clips, own, common - offset, offset) })
+			...(fault ? { fault } : {})
 		};
 	});
 }
@@ -83,25 +91,26 @@ function mostCommon(values: readonly number[]): number {
 	return [...values].sort((a, b) => neighbours(b) - neighbours(a) || Math.abs(a) - Math.abs(b))[0] ?? 0;
 }
 
-function faultOf(
-	clips: readonly AlignableClip[],
-	own: readonly Placed[],
-	aheadSeconds: number,
-	_offset: number
-): ClockFault {
-	const hours = Math.round(aheadSeconds / 3600);
-	if (hours !== 0 && Math.abs(aheadSeconds - hours * 3600) <= HOURS_TOLERANCE_SECONDS) return { kind: 'hours', hours };
-	const clocks = own.map(({ clip }) => clips[clip]!.clock!);
+/** @param aheads how much each clip's clock is ahead @param ahead the device's, in the middle */
+function faultOf(clocks: readonly ClipClock[], aheads: readonly number[], ahead: number): ClockFault {
+	const hours = Math.round(ahead / 3600);
+	if (hours !== 0 && Math.abs(ahead - hours * 3600) <= HOURS_TOLERANCE_SECONDS) return { kind: 'hours', hours };
 	for (const flagged of FRAME_RATES) {
 		if (!clocks.every((clock) => Math.abs(clock.frameSeconds * flagged - 1) < 1e-4)) continue;
 		for (const counted of FRAME_RATES) {
-			// The same count of frames, read at the rate it was really counted at.
-			const shifts = clocks.map((clock) => clock.seconds * (1 - flagged / counted));
-			if (counted !== flagged && shifts.every((shift) => Math.abs(shift - aheadSeconds) <= AGREEMENT_SECONDS))
-				return { kind: 'rate flag', flagged, counted };
+			const fault: ClockFault = { kind: 'rate flag', flagged, counted };
+			const fits = clocks.every(
+				(clock, index) => Math.abs(clock.seconds - trueSeconds(clock, fault) - aheads[index]!) <= AGREEMENT_SECONDS
+			);
+			if (counted !== flagged && fits) return fault;
 		}
 	}
 	return { kind: 'other' };
+}
+
+/** A clock's time with its fault put right, as far as that is in how frames are counted. */
+export function trueSeconds(clock: ClipClock, fault: ClockFault | undefined): number {
+	return fault?.kind === 'rate flag' ? (clock.seconds * fault.flagged) / fault.counted : clock.seconds;
 }
 
 function median(values: readonly number[]): number {

@@ -105,20 +105,6 @@ async function addLosses(
 		return { link, step, aSeconds: at + startA };
 	});
 	const cut = new Set<number>();
-	if (process.env.DBG)
-		for (const { link, step, aSeconds } of located)
-			console.log(
-				'LOC',
-				link.a,
-				link.stretchA,
-				link.b,
-				link.stretchB,
-				aSeconds.toFixed(3),
-				JSON.stringify(step),
-				link.evidence.strength.toFixed(0),
-				link.evidence.inliers,
-				link.evidence.windows
-			);
 	for (const { link, step, aSeconds } of located) {
 		const leap = step.lagAfterSeconds - step.lagBeforeSeconds;
 		const clip = leap > 0 ? link.b : link.a;
