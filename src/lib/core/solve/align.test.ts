@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../../../../demo/random';
 import { fastFftProvider } from '../../server/compute/fast-fft';
 import { ANALYSIS_SAMPLE_RATE, toAnalysisSound } from '../features/band-features';
-import { align, type Alignment, type AlignOptions, type Placed } from './align';
+import { align, type AlignOptions } from './align';
+import type { Alignment, Placed } from './alignment';
 import type { AlignableClip } from './clip';
 import { plainComparer } from './comparer';
 

@@ -1,60 +1,11 @@
 import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
-import type { DeviceClock } from './clocks';
+import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
 import { closeLoops } from './close-loops';
 import type { Link } from './compare-clips';
 import type { Comparer } from './comparer';
 import { type Ambiguity, findLinks } from './find-links';
-import {
-	type LinkedPair,
-	type LineUp,
-	type SolvableClip,
-	type Solution,
-	solveLineUps,
-	type StrayReason,
-	type Tie
-} from './line-ups';
+import { type LinkedPair, type LineUp, type SolvableClip, type Solution, solveLineUps, type Tie } from './line-ups';
 import { clipOf, findLosses, type Loss, stretchesOf, stretchId, type StretchLink } from './lost-samples';
-
-/** Where a stretch of a clip lies: `timelineTime = startSeconds + mediaTime * (1 + ratePpm * 1e-6)`. */
-export interface PlacedPart {
-	readonly fromSeconds: number;
-	readonly startSeconds: number;
-}
-
-/** Where a clip lies; its plain start is the longest part's. */
-export interface Placed {
-	readonly clip: number;
-	readonly startSeconds: number;
-	readonly ratePpm: number;
-	readonly confidence: number;
-	readonly residualSeconds: number;
-	/** Only where it lost samples: its parts, in order. */
-	readonly parts: readonly PlacedPart[];
-	readonly losses: readonly Loss[];
-	readonly method: 'audio' | 'timecode';
-}
-
-export interface AlignedLineUp {
-	readonly referenceDevice: string;
-	readonly placed: readonly Placed[];
-	readonly links: readonly StretchLink[];
-	/** What the devices' timecodes are worth. */
-	readonly clocks: readonly DeviceClock[];
-}
-
-export interface Stray {
-	readonly clip: number;
-	readonly reason: StrayReason;
-	/** For an ambiguous clip: where it could lie. */
-	readonly ambiguity?: Ambiguity;
-}
-
-export interface Alignment {
-	readonly lineUps: readonly AlignedLineUp[];
-	readonly strays: readonly Stray[];
-	/** Evidence that most others speak against. */
-	readonly contradictory: readonly StretchLink[];
-}
 
 export interface AlignOptions {
 	/** The device whose clock counts as true. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Placed } from './align';
+import type { Placed } from './alignment';
 import { alignByTimecode, clockHints, withTimecode } from './by-timecode';
 import type { AlignableClip } from './clip';
 import { clockLag, clockWords, judgeClocks } from './clocks';

@@ -1,6 +1,6 @@
-import type { AlignedLineUp, Alignment, Placed, Stray } from './align';
+import type { AlignedLineUp, Alignment, Placed, Stray, DeviceClock } from './alignment';
 import type { AlignableClip } from './clip';
-import { clockLag, type DeviceClock, judgeClocks, trueSeconds } from './clocks';
+import { clockLag, judgeClocks, trueSeconds } from './clocks';
 import { chooseReference } from './line-ups';
 
 /** How sure a place by timecode alone is: it cannot be proved. */

@@ -1,25 +1,5 @@
 import type { AlignableClip, ClipClock } from './clip';
-import type { Placed } from './align';
-
-/** What a device's timecode is worth, told by its clips that sound has placed. */
-export interface DeviceClock {
-	readonly device: string;
-	/** Line-up time less timecode, in seconds; in the middle of its clips. */
-	readonly offsetSeconds: number;
-	/** Whether it runs with the clocks of most other devices. */
-	readonly agrees: boolean;
-	/** How much it is ahead of those, where it does not agree. */
-	readonly aheadSeconds: number;
-	readonly fault?: ClockFault;
-	/** Clips that prove it. */
-	readonly clips: number;
-}
-
-/** What is wrong with a clock that is off. */
-export type ClockFault =
-	| { readonly kind: 'hours'; readonly hours: number }
-	| { readonly kind: 'rate flag'; readonly flagged: number; readonly counted: number }
-	| { readonly kind: 'other' };
+import type { ClockFault, DeviceClock, Placed } from './alignment';
 
 /** Clocks set together agree to a frame or two; what they part over a day stays below this. */
 const AGREEMENT_SECONDS = 1;

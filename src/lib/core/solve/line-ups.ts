@@ -129,6 +129,7 @@ export function solveLineUps(
 			open.push(...components(rest, without, ties));
 			continue;
 		}
+		if (knownClocks.size === 0) knownClocks = clocksOf(group, solved);
 		lineUps.push({
 			referenceDevice,
 			placements: group.some((clip) => clip.fixed) ? [...solved.values()] : fromZero(group, solved),

@@ -1,5 +1,5 @@
 import { joinSpanned, type JoinableFile, type Recording } from '../../core/devices/spanned';
-import type { AlignedLineUp, Alignment, Placed, Stray } from '../../core/solve/align';
+import type { AlignedLineUp, Alignment, Placed, Stray } from '../../core/solve/alignment';
 import { clockWords } from '../../core/solve/clocks';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { clockTimeWords } from '../../core/time/words';

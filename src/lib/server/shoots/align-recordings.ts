@@ -1,7 +1,8 @@
 import { followersOf, type JoinableFile, type Recording } from '../../core/devices/spanned';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/listening-windows';
-import { align, type Alignment } from '../../core/solve/align';
+import { align } from '../../core/solve/align';
+import type { Alignment } from '../../core/solve/alignment';
 import { alignByTimecode, clockHints, withTimecode } from '../../core/solve/by-timecode';
 import type { AlignableClip, FixedPlace } from '../../core/solve/clip';
 import type { Sound } from '../../core/solve/comparer';

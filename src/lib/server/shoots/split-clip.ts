@@ -1,4 +1,4 @@
-import type { Placed } from '../../core/solve/align';
+import type { Placed } from '../../core/solve/alignment';
 import type { Clip } from '../../core/shoot/shoot';
 import { flicksToSeconds, secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';

@@ -1,6 +1,6 @@
 import { anglesOf, rangeOfAllAngles } from '../../core/program/program';
 import type { Clip, PairNote, Shoot } from '../../core/shoot/shoot';
-import type { AlignedLineUp } from '../../core/solve/align';
+import type { AlignedLineUp } from '../../core/solve/alignment';
 import { clockWords } from '../../core/solve/clocks';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { clockTimeWords } from '../../core/time/words';
