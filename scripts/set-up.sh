@@ -15,10 +15,15 @@ need_packages() {
 	fi
 }
 
-# need_tools COMMAND:DEBIAN-PACKAGE…
+# need_tools COMMAND-OR-PATH:DEBIAN-PACKAGE…
 need_tools() {
 	local missing=() one
-	for one in "$@"; do command -v "${one%%:*}" >/dev/null || missing+=("${one#*:}"); done
+	for one in "$@"; do
+		case "$one" in
+			/*) [ -e "${one%%:*}" ] || missing+=("${one#*:}") ;;
+			*) command -v "${one%%:*}" >/dev/null || missing+=("${one#*:}") ;;
+		esac
+	done
 	[ ${#missing[@]} -gt 0 ] || return 0
 	mapfile -t missing < <(printf '%s\n' "${missing[@]}" | sort -u)
 	if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then

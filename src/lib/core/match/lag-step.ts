@@ -2,6 +2,7 @@ import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
 import { type LagLine, straight } from './lag-curve';
 import type { WindowRow } from './listening-windows';
 import { stackWindows } from './stacking';
+import { sharpPeak } from './window-correlation';
 
 /** A leap of the lag: one of the clips lost samples. */
 export interface LagStep {
@@ -33,8 +34,13 @@ interface FoundStep {
 export const STEP_REACH_SECONDS = 2.6;
 const SEARCHED_SECONDS = 2.4;
 /** Smaller leaps are rooms and people. */
-const LEAST_STEP_SECONDS = 0.008;
-const LEAST_STRENGTH = 9;
+const LEAST_STEP_SECONDS = 0.015;
+/** Over so wide a search chance rises higher than in a first look. */
+const LEAST_STRENGTH = 12;
+/** Share of the off windows whose own peak lies at the new lag. */
+const LEAST_AGREEING_SHARE = 0.5;
+const LEAST_WINDOW_HEIGHT = 5;
+const WINDOW_PEAK_RADIUS_SAMPLES = 0.004 * ANALYSIS_SAMPLE_RATE;
 const LEAST_WINDOWS = 4;
 /** Windows next to the leap may lie on the wrong side by chance. */
 const DOUBTFUL_WINDOWS = 2;
@@ -62,12 +68,18 @@ export function lagStep(
 	const middleSeconds = wide.reduce((sum, row) => sum + row.aSeconds, 0) / wide.length;
 	const stacked = stackWindows(wide, { middleSeconds, searchedSeconds: SEARCHED_SECONDS, mostSlope: 0 });
 	if (stacked.strength < LEAST_STRENGTH || Math.abs(stacked.shiftSeconds) < LEAST_STEP_SECONDS) return undefined;
+	const shiftSamples = stacked.shiftSeconds * ANALYSIS_SAMPLE_RATE;
+	const agreeing = wide.filter(({ correlation }) => {
+		const { height } = sharpPeak(correlation, (correlation.length - 1) / 2 + shiftSamples, WINDOW_PEAK_RADIUS_SAMPLES);
+		return height >= LEAST_WINDOW_HEIGHT;
+	});
+	if (agreeing.length < Math.max(LEAST_WINDOWS, LEAST_AGREEING_SHARE * wide.length)) return undefined;
 	const shape = meanRow(
 		rows.filter((_, index) => isOn[index]),
 		0,
 		SHAPE_RADIUS
 	);
-	const shift = Math.round(stacked.shiftSeconds * ANALYSIS_SAMPLE_RATE);
+	const shift = Math.round(shiftSamples);
 	const fine = bestFit(meanRow(wide, shift, SHAPE_RADIUS + FINE_RADIUS), shape);
 	return {
 		fromSeconds: rows[Math.max(0, split.at - 1 - DOUBTFUL_WINDOWS)]!.aSeconds - windowSeconds / 2,

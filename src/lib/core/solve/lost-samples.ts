@@ -117,7 +117,7 @@ async function addLosses(
 				loss.atSeconds > step.fromSeconds + toClip - SAME_LOSS_SECONDS &&
 				loss.atSeconds < step.toSeconds + toClip + SAME_LOSS_SECONDS
 		);
-		if (isKnown) continue;
+		if (isKnown || isContradicted(links, clip, atSeconds)) continue;
 		if (own.length >= MOST_LOSSES || own.some((loss) => Math.abs(loss.atSeconds - atSeconds) < SAME_LOSS_SECONDS))
 			continue;
 		if (atSeconds < SAME_LOSS_SECONDS || atSeconds > clips[clip]!.durationSeconds - SAME_LOSS_SECONDS) continue;
@@ -128,6 +128,26 @@ async function addLosses(
 		cut.add(clip);
 	}
 	return cut;
+}
+
+/** How far about a moment a pair must agree on both sides to speak against a loss there. */
+const WITNESS_SECONDS = 60;
+const WITNESS_MOMENTS = 3;
+
+/** Whether pairs that pass a moment on one straight line outweigh those that leap there. */
+function isContradicted(links: readonly StretchLink[], clip: number, atSeconds: number): boolean {
+	let [forIt, against] = [0, 0];
+	for (const { a, b, evidence } of links) {
+		if (a !== clip && b !== clip) continue;
+		const times = evidence.moments
+			.filter(({ weight }) => weight > 0.1)
+			.map((moment) => (a === clip ? moment.aSeconds : moment.bSeconds) - atSeconds);
+		const before = times.filter((time) => time < -1 && time > -WITNESS_SECONDS).length;
+		const after = times.filter((time) => time > 1 && time < WITNESS_SECONDS).length;
+		if (evidence.step) forIt += evidence.strength;
+		else if (before >= WITNESS_MOMENTS && after >= WITNESS_MOMENTS) against += evidence.strength;
+	}
+	return against >= forIt;
 }
 
 function onePerPair(links: readonly StretchLink[]): readonly StretchLink[] {
