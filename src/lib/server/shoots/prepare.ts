@@ -1,6 +1,7 @@
 import type { MediaFacts } from '../../core/devices/media-facts';
 import type { SharpSound } from '../../core/features/sharp-sounds';
 import { secondsToFlicks } from '../../core/time/flicks';
+import { inParallel } from '../../core/tasks/in-parallel';
 import type { JobContext } from '../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../media/prepare-file';
 import type { Runtime } from '../runtime';
@@ -15,6 +16,8 @@ interface FileToPrepare {
 	proxy_ready: boolean;
 }
 
+/** Decoding one file keeps one core busy. */
+const SOUNDS_AT_ONCE = 2;
 /** A second of picture costs about this many times a second of sound to prepare. */
 const PICTURE_COST = 6;
 
@@ -29,23 +32,27 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	const pictures = files.filter((file) => file.facts.video && !file.proxy_ready);
 	const seconds = (list: readonly FileToPrepare[]) => list.reduce((sum, file) => sum + file.facts.durationSeconds, 0);
 	const total = seconds(sounds) + PICTURE_COST * seconds(pictures);
-	let before = 0;
+	let finished = 0;
+	const spent = new Map<FileToPrepare, number>();
+	const share = () => (finished + [...spent.values()].reduce((sum, one) => sum + one, 0)) / total;
 	const failures: string[] = [];
 	const each = async (file: FileToPrepare, cost: number, work: (report: (done: number) => void) => Promise<void>) => {
 		context.signal.throwIfAborted();
 		try {
-			await work((done) =>
-				context.progress((before + cost * Math.min(done, file.facts.durationSeconds)) / total, file.relative_path)
-			);
+			await work((done) => {
+				spent.set(file, cost * Math.min(done, file.facts.durationSeconds));
+				context.progress(share(), file.relative_path);
+			});
 			queue.events.emit('event', { type: 'shoot', shootId: context.shootId });
 		} catch (error) {
 			context.signal.throwIfAborted();
 			// One damaged file holds nothing else up.
 			failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
 		}
-		before += cost * file.facts.durationSeconds;
+		finished += cost * file.facts.durationSeconds;
+		spent.delete(file);
 	};
-	for (const file of sounds) {
+	await inParallel(sounds, SOUNDS_AT_ONCE, async (file) => {
 		await each(file, 1, async (report) => {
 			const { analysis, listeningSamples } = await prepareSound(
 				cache,
@@ -58,7 +65,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 			const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
 			await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, file.facts));
 		});
-	}
+	});
 	for (const file of pictures) {
 		await each(file, PICTURE_COST, async (report) => {
 			await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, report);

@@ -17,7 +17,7 @@
 	const shoot = useShoot();
 	const transport = useTransport();
 
-	const WAYS = { best: 'the best of sound and timecode', sound: 'sound alone', timecode: 'timecode alone' } as const;
+	const WAYS = { best: 'sound and timecode', sound: 'sound alone', timecode: 'timecode alone' } as const;
 
 	let wantedReference = $state('');
 	let way = $state<keyof typeof WAYS>('best');
