@@ -1,5 +1,5 @@
 /**
- * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--only NAME]` for many kinds of shoots,
+ * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
  * `npm run bench -- hours [--folder DIR]` for long ones. Each writes its table into docs/benchmarks.md, in the place of
  * the one before.
  */
@@ -15,6 +15,7 @@ const { values, positionals } = parseArgs({
 	options: {
 		seeds: { type: 'string', default: '5' },
 		held: { type: 'boolean', default: false },
+		quick: { type: 'boolean', default: false },
 		only: { type: 'string', default: '' },
 		folder: { type: 'string' }
 	}
@@ -23,7 +24,7 @@ const TARGET = resolve(import.meta.dirname, '../../docs/benchmarks.md');
 
 const [name] = positionals;
 if (name === 'line-up') {
-	const text = await benchLineUp(Number(values.seeds), values.held, values.only);
+	const text = await benchLineUp(Number(values.seeds), values.held, values.only, values.quick);
 	process.stdout.write(`${text}\n`);
 	if (!values.only) await put(`line-up${values.held ? '-held' : ''}`, text);
 	process.exit(0);
@@ -33,7 +34,7 @@ if (name === 'line-up') {
 	await put('hours', text);
 } else {
 	process.stderr.write(
-		'Usage: npm run bench -- line-up [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n'
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n'
 	);
 	process.exitCode = 2;
 }

@@ -25,11 +25,13 @@ interface CaseResult {
 	readonly bareDecodeSeconds: number;
 }
 
-/** Runs every case over some seeds. @param only part of a case's name @param held seeds that nothing is tuned on */
-export async function benchLineUp(seeds: number, held: boolean, only = ''): Promise<string> {
+/** Runs every case over some seeds. @param only part of a case's name @param held seeds that nothing is tuned on @param isQuick leaves out what takes minutes to make */
+export async function benchLineUp(seeds: number, held: boolean, only = '', isQuick = false): Promise<string> {
 	const first = held ? 9000 : 1;
 	const results: CaseResult[] = [];
-	for (const one of CASES.filter(({ name, isRecorded }) => name.includes(only) && (!isRecorded || hasRecordedSounds)))
+	for (const one of CASES.filter(
+		({ name, isRecorded, isLong }) => name.includes(only) && (!isRecorded || hasRecordedSounds) && !(isQuick && isLong)
+	))
 		results.push(await runCase(one, first, seeds));
 	return table(results, held);
 }

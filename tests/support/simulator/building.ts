@@ -10,6 +10,8 @@ export interface SimulatedCase {
 	readonly about: string;
 	/** Needs recorded sound from Debian's packages. */
 	readonly isRecorded?: boolean;
+	/** Takes minutes to make: left out of quick runs. */
+	readonly isLong?: boolean;
 	readonly build: (seed: number) => SimulatedShoot | Promise<SimulatedShoot>;
 }
 

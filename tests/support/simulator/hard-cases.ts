@@ -18,6 +18,7 @@ export const HARD_CASES: readonly SimulatedCase[] = [
 	{
 		name: 'conference',
 		about: '30 minutes; the recorder’s take in 4 files, a fixed camera, a roaming one with 16 clips of 4 to 45 s',
+		isLong: true,
 		build(seed) {
 			const random = seededRandom(seed);
 			const scene = conversation('talk', 1800, seed);
@@ -136,6 +137,7 @@ export const HARD_CASES: readonly SimulatedCase[] = [
 	{
 		name: 'a clock that bends',
 		about: '2 hours, by 10 ppm to both sides',
+		isLong: true,
 		build(seed) {
 			const random = seededRandom(seed);
 			const scene = conversation('talk', 7200, seed, 2);
