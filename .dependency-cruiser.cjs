@@ -2,7 +2,20 @@
  * Imports go one way: routes → interface, server, core; interface → core; command line and server → core; core → nothing.
  * Within the core a folder imports only from those before it in this list.
  */
-const CORE_ORDER = ['tasks', 'time', 'signal', 'fitting', 'devices', 'features', 'match', 'solve', 'sound', 'shoot', 'program', 'exchange'];
+const CORE_ORDER = [
+	'tasks',
+	'time',
+	'signal',
+	'fitting',
+	'devices',
+	'features',
+	'match',
+	'solve',
+	'sound',
+	'shoot',
+	'program',
+	'exchange'
+];
 const TESTS = '\\.test\\.ts$';
 
 /** @type {import('dependency-cruiser').IConfiguration} */
