@@ -84,14 +84,18 @@ export interface TrueFile {
 const SPEED_OF_SOUND = 343; // metres a second at 20 °C, handbook value
 const REVERBERATION_SECONDS = 0.35;
 
-/** Makes a shoot's files through real encoders. @returns the truth of each file */
-export async function writeShoot(
-	shoot: SimulatedShoot,
-	folder: string,
-	seed: number,
-	provider: FftProvider
-): Promise<readonly TrueFile[]> {
-	const truth: TrueFile[] = [];
+/** What a device wrote of one stretch of time, before it is encoded. */
+export interface RecordedFile {
+	readonly device: SimulatedDevice;
+	readonly truth: TrueFile;
+	/** At `SCENE_RATE`. */
+	readonly channels: readonly Float32Array[];
+	/** Start in the scene's time, by the device's clock. */
+	readonly sceneSeconds: number;
+}
+
+/** Records a shoot file after file, in memory. */
+export function* recordShoot(shoot: SimulatedShoot, seed: number, provider: FftProvider): Generator<RecordedFile> {
 	for (const [index, device] of shoot.devices.entries()) {
 		const heard = new Map<string, Float32Array>();
 		let counter = 0;
@@ -103,29 +107,41 @@ export async function writeShoot(
 			const recorded = record(signal, clip, device);
 			const meanWay = device.isPluggedIn ? 0 : meanSeconds(scene, device.spot);
 			for (const file of filesOf(recorded, clip, device)) {
-				counter++;
-				const path = `${device.folder}/${device.folder.toUpperCase()}_${`${counter}`.padStart(4, '0')}.${endingOf(device.codec)}`;
-				const channels = [...besides(file.samples, device, own), file.samples];
-				await encode(
-					channels,
-					join(folder, path),
-					device.codec,
-					timecodeOptions(device, clip.startSeconds + file.sceneOffset)
-				);
-				truth.push({
-					path,
-					device: device.folder,
-					scene: scene.id,
-					heardStartSeconds: clip.startSeconds + file.sceneOffset - meanWay,
-					seconds: file.samples.length / SCENE_RATE,
-					ratePpm: device.ratePpm,
-					...(clip.lost ? { lost: clip.lost } : {}),
-					...(clip.isSilent ? { isSilent: true } : {})
-				});
+				const name = `${device.folder.toUpperCase()}_${`${++counter}`.padStart(4, '0')}`;
+				const sceneSeconds = clip.startSeconds + file.sceneOffset;
+				yield {
+					device,
+					channels: [...besides(file.samples, device, own), file.samples],
+					sceneSeconds,
+					truth: {
+						path: `${device.folder}/${name}.${endingOf(device.codec)}`,
+						device: device.folder,
+						scene: scene.id,
+						heardStartSeconds: sceneSeconds - meanWay,
+						seconds: file.samples.length / SCENE_RATE,
+						ratePpm: device.ratePpm,
+						...(clip.lost ? { lost: clip.lost } : {}),
+						...(clip.isSilent ? { isSilent: true } : {})
+					}
+				};
 			}
 		}
 	}
-	return truth;
+}
+
+/** Makes a shoot's files through real encoders. @returns the truth of each file */
+export async function writeShoot(
+	shoot: SimulatedShoot,
+	folder: string,
+	seed: number,
+	provider: FftProvider
+): Promise<readonly TrueFile[]> {
+	const truths: TrueFile[] = [];
+	for (const { device, truth, channels, sceneSeconds } of recordShoot(shoot, seed, provider)) {
+		await encode(channels, join(folder, truth.path), device.codec, timecodeOptions(device, sceneSeconds));
+		truths.push(truth);
+	}
+	return truths;
 }
 
 function meanSeconds(scene: Scene, spot: Spot): number {

@@ -16,8 +16,14 @@ export interface Ground {
 	readonly frames: number;
 	readonly passageFrames: number;
 	readonly size: number;
-	/** Block after block, in each a row a band: energy, then flux. */
-	readonly blocks: readonly (readonly Float32Array[])[];
+	/** Block after block, in each a row a band for energy and for flux. */
+	readonly blocks: readonly Views[];
+}
+
+/** Spectra of both views of a stretch, arranged for products. */
+interface Views {
+	readonly energy: readonly Float32Array[];
+	readonly flux: readonly Float32Array[];
 }
 
 /** Frames of a passage go up to one of these, so that a ground serves many passages. */
@@ -42,28 +48,35 @@ export function passageClass(frames: number): number {
 export function layGround(features: BandFeatures, passageFrames: number, provider: FftProvider): Ground {
 	const size = fftSizeFor(SIZE_PER_PASSAGE * passageFrames);
 	const hop = size - passageFrames;
-	const blocks: Float32Array[][] = [];
+	const blocks: Views[] = [];
 	for (let from = -passageFrames; from < features.frames; from += hop)
-		blocks.push(whitenedRows(features, from, size, provider));
+		blocks.push(whitenedViews(features, from, size, false, provider));
 	return { frames: features.frames, passageFrames, size, blocks };
 }
 
-/** Rows of one stretch of a clip, zero outside it. */
-function whitenedRows(features: BandFeatures, from: number, size: number, provider: FftProvider): Float32Array[] {
+/** One stretch of a clip, zero outside it. @param isConjugate as a correlation's first side is */
+function whitenedViews(
+	features: BandFeatures,
+	from: number,
+	size: number,
+	isConjugate: boolean,
+	provider: FftProvider
+): Views {
 	const first = Math.max(0, from);
 	const end = Math.min(features.frames, from + size);
-	const rows: Float32Array[] = [];
-	for (const view of [features.energy, features.flux]) {
-		for (let band = 0; band < BAND_COUNT; band++) {
+	const fft = provider(size);
+	const rowsOf = (view: Float32Array) =>
+		Array.from({ length: BAND_COUNT }, (_, band) => {
 			const row = new Float32Array(size);
 			const at = band * features.frames;
 			if (end > first) row.set(view.subarray(at + first, at + end), first - from);
-			provider(size).forward(row, row);
+			fft.forward(row, row);
 			whitenHalfWay(row, (end - first) / size);
-			rows.push(row);
-		}
-	}
-	return rows;
+			if (isConjugate) for (let i = 3; i < size; i += 2) row[i] = -row[i]!;
+			fft.arrange(row);
+			return row;
+		});
+	return { energy: rowsOf(features.energy), flux: rowsOf(features.flux) };
 }
 
 /** @param filled share of the row that holds sound: each of its frames speaks equally loud, in every band */
@@ -95,20 +108,18 @@ export function searchPassage(
 	const { size, passageFrames } = ground;
 	const hop = size - passageFrames;
 	const fft = provider(size);
-	const rows = whitenedRows(passage, 0, size, provider);
-	const half = rows.length / 2;
+	const own = whitenedViews(passage, 0, size, true, provider);
 	// Lag l of the passage stands at l + passageFrames.
 	const lags = ground.frames + passageFrames;
-	const views = [new Float32Array(lags), new Float32Array(lags)];
+	const [energy, flux] = [new Float32Array(lags), new Float32Array(lags)];
 	const product = new Float32Array(size);
 	for (const [index, block] of ground.blocks.entries()) {
 		const at = index * hop;
-		for (const [view, scores] of views.entries()) {
-			product.fill(0);
-			for (let row = view * half; row < (view + 1) * half; row++) addProduct(product, rows[row]!, block[row]!);
-			fft.inverse(product, product);
-			scores.set(product.subarray(0, Math.min(hop, lags - at)), at);
-		}
+		const end = Math.min(hop, lags - at);
+		fft.convolve(own.energy, block.energy, product);
+		energy.set(product.subarray(0, end), at);
+		fft.convolve(own.flux, block.flux, product);
+		flux.set(product.subarray(0, end), at);
 	}
 	const shorter = Math.min(passage.frames, ground.frames);
 	const leastOverlap = Math.max(20, Math.min(3 * FEATURE_RATE, Math.floor(shorter * 0.6)));
@@ -117,29 +128,17 @@ export function searchPassage(
 		from: leastOverlap - passage.frames + passageFrames,
 		to: ground.frames - leastOverlap + passageFrames
 	};
-	for (const scores of views) {
+	for (const scores of [energy, flux]) {
 		scaleByOverlap(scores, range, passage.frames, ground.frames);
 		standardise(scores, range);
 	}
-	const [scores, flux] = views as [Float32Array, Float32Array];
+	const scores = energy;
 	for (let i = range.from; i <= range.to; i++) scores[i] = scores[i]! + flux[i]!;
 	standardise(scores, range);
 	return highestPeaks(scores, range, most).map(({ index, height }) => ({
 		seconds: (index - passageFrames) / FEATURE_RATE,
 		height
 	}));
-}
-
-/** conj(x) * y, added up. */
-function addProduct(product: Float32Array, x: Float32Array, y: Float32Array): void {
-	for (let i = 2; i < product.length; i += 2) {
-		const xr = x[i]!;
-		const xi = x[i + 1]!;
-		const yr = y[i]!;
-		const yi = y[i + 1]!;
-		product[i] = product[i]! + xr * yr + xi * yi;
-		product[i + 1] = product[i + 1]! + xr * yi - xi * yr;
-	}
 }
 
 interface LagRange {

@@ -12,9 +12,9 @@ export interface CommonShape {
 const SHAPE_RADIUS = 120;
 /** How far a window may lie from the line. */
 const SHIFT_RADIUS = 24;
-/** How far the slope may still be off, as samples at the ends of the overlap; steps of an eighth of a sample. */
-const SLOPE_REACH_SAMPLES = 12;
-const SLOPE_STEPS_A_SAMPLE = 8;
+/** How far the slope may still be off, as samples at the ends of the overlap; steps of a quarter of a sample. */
+export const SLOPE_REACH_SAMPLES = 12;
+const SLOPE_STEPS_A_SAMPLE = 4;
 /** Likeness of a window to the shape (1: the same) below which its shift says nothing. */
 const LEAST_LIKENESS = 0.2;
 const ROUNDS = 3;
@@ -26,14 +26,16 @@ const ROUNDS = 3;
  *
  * @param rows correlations about the expected lag, odd length, the middle is "as expected"
  * @param times of the windows, in seconds about the middle of the overlap
+ * @param slopeReach how far the slope may be off, in samples at the ends
  */
 export function commonShape(
 	rows: readonly Float32Array[],
 	times: readonly number[],
-	overlapSeconds: number
+	overlapSeconds: number,
+	slopeReach = SLOPE_REACH_SAMPLES
 ): CommonShape {
 	const middle = (rows[0]!.length - 1) / 2;
-	let line = { intercept: 0, slope: steepest(rows, times, middle) };
+	let line = { intercept: 0, slope: steepest(rows, times, middle, slopeReach) };
 	let shifts: (number | undefined)[] = [];
 	for (let round = 0; round < ROUNDS; round++) {
 		const shape = meanShape(rows, times, line, middle);
@@ -64,15 +66,11 @@ export function commonShape(
  * The slope at which the windows' patterns reinforce each other most: the power of their sum, sign and all. People at
  * different places make different patterns; each agrees with its own kind, and all with the one clock.
  */
-function steepest(rows: readonly Float32Array[], times: readonly number[], middle: number): number {
+function steepest(rows: readonly Float32Array[], times: readonly number[], middle: number, reach: number): number {
 	const farthest = Math.max(...times.map(Math.abs));
 	if (!(farthest > 0)) return 0;
 	let best = { slope: 0, power: -1 };
-	for (
-		let step = -SLOPE_REACH_SAMPLES * SLOPE_STEPS_A_SAMPLE;
-		step <= SLOPE_REACH_SAMPLES * SLOPE_STEPS_A_SAMPLE;
-		step++
-	) {
+	for (let step = -reach * SLOPE_STEPS_A_SAMPLE; step <= reach * SLOPE_STEPS_A_SAMPLE; step++) {
 		const slope = step / SLOPE_STEPS_A_SAMPLE / farthest;
 		let power = 0;
 		for (const value of meanShape(rows, times, { intercept: 0, slope }, middle)) power += value * value;

@@ -53,7 +53,8 @@ export function findPlaces(
 	most = 6
 ): readonly Candidate[] {
 	const merged: Candidate[] = [];
-	for (const { fromSeconds, toSeconds } of passages) {
+	for (const { fromSeconds, toSeconds } of middleFirst(passages)) {
+		if (isClear(merged)) break;
 		const samples = source.subarray(fromSeconds * ANALYSIS_SAMPLE_RATE, Math.floor(toSeconds * ANALYSIS_SAMPLE_RATE));
 		const features = bandFeatures(samples, provider);
 		if (features.frames < 20) continue;
@@ -65,6 +66,22 @@ export function findPlaces(
 		}
 	}
 	return merged.sort((x, y) => y.height - x.height).slice(0, most);
+}
+
+/** A place this high over chance, and no other half as high: further passages would say the same. */
+const CLEAR_HEIGHT = 14;
+const CLEAR_RIVAL_SHARE = 0.5;
+
+function isClear(candidates: readonly Candidate[]): boolean {
+	const [best = 0, rival = 0] = candidates.map(({ height }) => height).sort((x, y) => y - x);
+	return best >= CLEAR_HEIGHT && rival < CLEAR_RIVAL_SHARE * best;
+}
+
+/** From the middle outwards: ends are where people set up and pack. */
+function middleFirst(passages: readonly Passage[]): readonly Passage[] {
+	const middle = ((passages.at(-1)?.toSeconds ?? 0) + (passages[0]?.fromSeconds ?? 0)) / 2;
+	const off = ({ fromSeconds, toSeconds }: Passage) => Math.abs((fromSeconds + toSeconds) / 2 - middle);
+	return [...passages].sort((x, y) => off(x) - off(y));
 }
 
 function addTo(merged: Candidate[], candidate: Candidate): void {

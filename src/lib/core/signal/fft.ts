@@ -11,6 +11,10 @@ export interface RealFft {
 	forward(samples: Float32Array, spectrum: Float32Array): void;
 	/** Samples of `spectrum`, scaled so that it undoes `forward`; both may be the same array. */
 	inverse(spectrum: Float32Array, samples: Float32Array): void;
+	/** Brings a spectrum, in place, into the order of bins that `convolve` works in: the transform's own. */
+	arrange(spectrum: Float32Array): void;
+	/** Samples of the sum, row by row, of products of arranged spectra: several convolutions, added up. */
+	convolve(x: readonly Float32Array[], y: readonly Float32Array[], samples: Float32Array): void;
 }
 
 /** Gives the transform of a size; sizes are powers of two from 32 up. */
@@ -90,7 +94,7 @@ export function createPlainFft(size: number): RealFft {
 		}
 	}
 
-	return {
+	const fft: RealFft = {
 		size,
 		forward(samples, spectrum) {
 			for (let i = 0; i < half; i++) {
@@ -135,8 +139,31 @@ export function createPlainFft(size: number): RealFft {
 				samples[2 * i] = re[i]! / half;
 				samples[2 * i + 1] = -im[i]! / half;
 			}
+		},
+		arrange() {
+			// Products are taken in the order of bins.
+		},
+		convolve(x, y, samples) {
+			samples.fill(0);
+			for (const [index, row] of x.entries()) addProduct(samples, row, y[index]!);
+			fft.inverse(samples, samples);
 		}
 	};
+	return fft;
+}
+
+/** Adds the product of two packed spectra. */
+function addProduct(sum: Float32Array, x: Float32Array, y: Float32Array): void {
+	sum[0] = sum[0]! + x[0]! * y[0]!;
+	sum[1] = sum[1]! + x[1]! * y[1]!;
+	for (let i = 2; i < sum.length; i += 2) {
+		const xr = x[i]!;
+		const xi = x[i + 1]!;
+		const yr = y[i]!;
+		const yi = y[i + 1]!;
+		sum[i] = sum[i]! + xr * yr - xi * yi;
+		sum[i + 1] = sum[i + 1]! + xr * yi + xi * yr;
+	}
 }
 
 function bitReversal(length: number): Uint32Array {

@@ -28,11 +28,12 @@ export async function closeLoops(
 	signal?: AbortSignal
 ): Promise<readonly Link[]> {
 	const wanted = lineUps.flatMap((lineUp) => wantedPairs(clips, links, lineUp));
-	const found = await inParallel(wanted, atOnce, async ({ a, b, lagSeconds, aroundSeconds }) => {
+	const found = await inParallel(wanted, atOnce, async ({ a, b, lagSeconds, aroundSeconds, slope }) => {
 		signal?.throwIfAborted();
 		return examineClips(clips, { clip: a }, { clip: b }, comparer, {
 			lagSeconds,
 			aroundSeconds,
+			slope,
 			positionOfA: positionOf(a),
 			errorSeconds: PREDICTION_ERROR_SECONDS
 		});
@@ -45,6 +46,8 @@ interface WantedPair {
 	readonly b: number;
 	readonly lagSeconds: number;
 	readonly aroundSeconds: number;
+	/** How the lag drifts, seconds a second. */
+	readonly slope: number;
 }
 
 function wantedPairs(clips: readonly AlignableClip[], links: readonly Link[], lineUp: LineUp): readonly WantedPair[] {
@@ -104,5 +107,6 @@ function predicted(placements: Placements, a: number, b: number, atSeconds: numb
 	const mediaTime = ({ startSeconds, ratePpm }: SolvedPlacement) => (atSeconds - startSeconds) / (1 + ratePpm * 1e-6);
 	const [x, y] = [placements.get(a)!, placements.get(b)!];
 	const aroundSeconds = mediaTime(x);
-	return { a, b, lagSeconds: aroundSeconds - mediaTime(y), aroundSeconds };
+	const slope = (x.ratePpm - y.ratePpm) * 1e-6;
+	return { a, b, lagSeconds: aroundSeconds - mediaTime(y), aroundSeconds, slope };
 }

@@ -1,5 +1,6 @@
 import type { Candidate } from '../match/coarse-search';
-import type { PairEvidence, Place } from '../match/pair-evidence';
+import type { Place } from '../match/looks';
+import type { PairEvidence } from '../match/pair-evidence';
 import type { AlignableClip } from './clip';
 import type { Comparer, Sound } from './comparer';
 
@@ -37,6 +38,8 @@ export interface CompareOptions {
 	readonly hints?: readonly number[];
 	/** Position of a on its line-up, if it has one (see `listeningSpans`). */
 	readonly positionOfA?: number;
+	/** Whether their clocks' difference is known well enough. */
+	readonly leavesRateOut?: boolean;
 }
 
 /** Compares two clips: proposed lags first, then coarse ones, each looked at closely. */
@@ -75,8 +78,11 @@ export async function compareClips(
 	return { kind: 'link', link: { ...best, runnerUp: others[0] ? worth(others[0]) / worth(best) : 0 } };
 }
 
-function positionOf(options: CompareOptions) {
-	return options.positionOfA === undefined ? {} : { positionOfA: options.positionOfA };
+function positionOf({ positionOfA, leavesRateOut }: CompareOptions) {
+	return {
+		...(positionOfA === undefined ? {} : { positionOfA }),
+		...(leavesRateOut ? { leavesRateOut } : {})
+	};
 }
 
 function worthALook(candidates: readonly Candidate[], thorough: boolean): readonly Candidate[] {
@@ -93,6 +99,8 @@ export interface MediaPlace {
 	readonly aroundSeconds?: number;
 	readonly errorSeconds?: number;
 	readonly positionOfA?: number;
+	readonly slope?: number;
+	readonly leavesRateOut?: boolean;
 	readonly limits?: Place['limits'];
 }
 
@@ -110,6 +118,8 @@ export async function examineClips(
 		lagSeconds: place.lagSeconds - startA + startB,
 		...(place.aroundSeconds === undefined ? {} : { aroundSeconds: place.aroundSeconds - startA }),
 		...(place.errorSeconds === undefined ? {} : { errorSeconds: place.errorSeconds }),
+		...(place.slope === undefined ? {} : { slope: place.slope }),
+		...(place.leavesRateOut ? { leavesRateOut: true } : {}),
 		gridSeconds: -(place.positionOfA ?? 0) - startA,
 		...(place.limits ? { limits: inSoundTime(place.limits, startA, startB) } : {})
 	});
@@ -206,7 +216,7 @@ function samePlace(a: Link, b: Link): boolean {
 }
 
 /** Most of the overlap agrees, and enough of it: such a place has no equal. */
-function agreesThroughout({ evidence }: Link): boolean {
+export function agreesThroughout({ evidence }: Link): boolean {
 	return evidence.inliers >= 6 && evidence.inliers >= 0.7 * evidence.windows;
 }
 

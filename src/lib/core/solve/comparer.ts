@@ -3,8 +3,10 @@ import { isSilent } from '../features/silence';
 import { type Candidate, type Ground, layGround } from '../match/coarse-search';
 import { findPlaces, passagesOf } from '../match/find-places';
 import type { LagStep } from '../match/lag-step';
-import { locateStep } from '../match/locate-step';
-import { pairEvidence, type PairEvidence, type Place } from '../match/pair-evidence';
+import { type LeapCourse, leapCourse } from '../match/leap-course';
+import type { Span } from '../match/listening-windows';
+import type { Place } from '../match/looks';
+import { pairEvidence, type PairEvidence } from '../match/pair-evidence';
 import { createWindowCorrelator } from '../match/window-correlation';
 import type { FftProvider } from '../signal/fft';
 
@@ -21,8 +23,8 @@ export interface Comparer {
 	search(a: Sound, b: Sound, thorough: boolean): Promise<readonly Candidate[]>;
 	/** A close look at one place. */
 	examine(a: Sound, b: Sound, place: Place): Promise<PairEvidence | undefined>;
-	/** The exact moment, in a's time, at which the lag leaps. */
-	locateStep(a: Sound, b: Sound, step: LagStep): Promise<number>;
+	/** What speaks for a leap of the lag at each moment of a bracket of a's time; nothing for a sound that cannot be read. */
+	leapCourse(a: Sound, b: Sound, step: LagStep, bracket: Span): Promise<LeapCourse | undefined>;
 	isSilent(sound: Sound): Promise<boolean>;
 }
 
@@ -59,7 +61,8 @@ export function plainComparer(sounds: (sound: Sound) => Int16Array, provider: Ff
 			);
 		},
 		examine: (a, b, place) => Promise.resolve(pairEvidence(sounds(a), sounds(b), place, correlate)),
-		locateStep: (a, b, step) => Promise.resolve(locateStep({ a: sounds(a), b: sounds(b), correlate }, step, provider)),
+		leapCourse: (a, b, step, bracket) =>
+			Promise.resolve(leapCourse({ a: sounds(a), b: sounds(b), correlate }, step, bracket, provider)),
 		isSilent: (sound) => Promise.resolve(isSilent(sounds(sound)))
 	};
 }

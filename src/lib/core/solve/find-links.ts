@@ -31,6 +31,8 @@ export interface FoundLinks {
 /** A stray is compared with no more clips than this, the best ones first. */
 const MOST_TARGETS = 60;
 const MOST_CHANNELS = 8;
+/** Clocks whose difference is known to this need not be measured again with each short clip. */
+const KNOWN_RATE_PPM = 1;
 
 interface Search {
 	readonly clips: readonly AlignableClip[];
@@ -195,6 +197,17 @@ function mayMeet({ clips, compared }: Search, a: Sound, b: Sound, thorough: bool
 	return !compared.has(pairKey(a, b, thorough));
 }
 
+/** Whether the links so far tell two devices' clocks apart well enough. */
+function knowsRate({ clips, links }: Search, a: number, b: number): boolean {
+	const devices = [clips[a]!.device, clips[b]!.device];
+	let information = 0;
+	for (const link of links) {
+		const isSame = devices.includes(clips[link.a]!.device) && devices.includes(clips[link.b]!.device);
+		if (isSame && link.evidence.rate) information += 1 / link.evidence.rate.deviationPpm ** 2;
+	}
+	return information >= 1 / KNOWN_RATE_PPM ** 2;
+}
+
 /** Compares two sounds once. @returns whether they are linked now */
 async function meet(search: Search, a: Sound, b: Sound, thorough: boolean): Promise<boolean> {
 	const { clips, comparer, options, groups, links } = search;
@@ -204,7 +217,8 @@ async function meet(search: Search, a: Sound, b: Sound, thorough: boolean): Prom
 	const comparison = await compareClips(clips, a, b, comparer, {
 		thorough,
 		hints: options.hintsFor?.(a.clip, b.clip, links) ?? [],
-		positionOfA: groups.position(a.clip)
+		positionOfA: groups.position(a.clip),
+		leavesRateOut: knowsRate(search, a.clip, b.clip)
 	});
 	if (comparison.kind === 'link') {
 		const fixedApart = clips[a.clip]!.fixed && groups.membersOf(b.clip).some((one) => clips[one]!.fixed);

@@ -1,4 +1,5 @@
-import type { PairEvidence, SharedMoment } from '../match/pair-evidence';
+import type { PairEvidence } from '../match/pair-evidence';
+import type { SharedMoment } from '../match/window-fit';
 import type { FixedPlace } from './clip';
 import { type Equation, robustLeastSquares } from '../fitting/least-squares';
 

@@ -1,6 +1,9 @@
 import { inParallel } from '../tasks/in-parallel';
+import { COURSE_STEP_SECONDS, type LeapCourse } from '../match/leap-course';
+import type { LagStep } from '../match/lag-step';
+import type { Span } from '../match/listening-windows';
 import type { AlignableClip } from './clip';
-import { examineClips, type Link } from './compare-clips';
+import { agreesThroughout, examineClips, type Link } from './compare-clips';
 import type { Comparer } from './comparer';
 
 /** A place in a clip where samples are missing. */
@@ -76,6 +79,13 @@ export function stretchesOf(clip: AlignableClip, losses: readonly Loss[]): reado
 	return cuts.slice(1).map((toSeconds, index) => ({ fromSeconds: cuts[index]!, toSeconds }));
 }
 
+/** A loss that pairs show, its place known to a bracket of the clip's media time. */
+interface SupposedLoss {
+	readonly clip: number;
+	readonly lostSeconds: number;
+	readonly bracket: Span;
+}
+
 /** Notes new losses. @returns the clips that have one */
 async function addLosses(
 	links: readonly StretchLink[],
@@ -84,50 +94,169 @@ async function addLosses(
 	clips: readonly AlignableClip[],
 	atOnce: number
 ): Promise<ReadonlySet<number>> {
-	const stepped = links
-		.filter(({ evidence }) => evidence.step)
-		.sort((x, y) => y.evidence.strength - x.evidence.strength);
-	const located = await inParallel(stepped, atOnce, async (link) => {
-		const startA = clips[link.a]!.soundStartSeconds;
-		const startB = clips[link.b]!.soundStartSeconds;
-		const step = link.evidence.step!;
-		const at = await comparer.locateStep(
-			{ clip: link.a },
-			{ clip: link.b },
-			{
-				...step,
-				fromSeconds: step.fromSeconds - startA,
-				toSeconds: step.toSeconds - startA,
-				lagBeforeSeconds: step.lagBeforeSeconds - startA + startB,
-				lagAfterSeconds: step.lagAfterSeconds - startA + startB
-			}
-		);
-		return { link, step, aSeconds: at + startA };
-	});
+	const open = supposedLosses(links).filter((loss) => !isKnown(losses.get(loss.clip) ?? [], loss));
+	const located = await inParallel(open, atOnce, async (loss) => ({
+		...loss,
+		atSeconds: await placeOfLoss(clips, links, loss, comparer)
+	}));
 	const cut = new Set<number>();
-	for (const { link, step, aSeconds } of located) {
-		const leap = step.lagAfterSeconds - step.lagBeforeSeconds;
-		const clip = leap > 0 ? link.b : link.a;
-		const atSeconds = leap > 0 ? aSeconds - step.lagBeforeSeconds : aSeconds;
+	for (const { clip, lostSeconds, atSeconds } of located) {
 		const own = losses.get(clip) ?? [];
-		const toClip = leap > 0 ? -step.lagBeforeSeconds : 0;
-		const isKnown = own.some(
-			(loss) =>
-				Math.abs(loss.lostSeconds - Math.abs(leap)) < SAME_LEAP_SECONDS &&
-				loss.atSeconds > step.fromSeconds + toClip - SAME_LOSS_SECONDS &&
-				loss.atSeconds < step.toSeconds + toClip + SAME_LOSS_SECONDS
-		);
-		if (isKnown || isContradicted(links, clip, atSeconds)) continue;
+		if (isContradicted(links, clip, atSeconds)) continue;
 		if (own.length >= MOST_LOSSES || own.some((loss) => Math.abs(loss.atSeconds - atSeconds) < SAME_LOSS_SECONDS))
 			continue;
 		if (atSeconds < SAME_LOSS_SECONDS || atSeconds > clips[clip]!.durationSeconds - SAME_LOSS_SECONDS) continue;
 		losses.set(
 			clip,
-			[...own, { atSeconds, lostSeconds: Math.abs(leap) }].sort((x, y) => x.atSeconds - y.atSeconds)
+			[...own, { atSeconds, lostSeconds }].sort((x, y) => x.atSeconds - y.atSeconds)
 		);
 		cut.add(clip);
 	}
 	return cut;
+}
+
+function isKnown(own: readonly Loss[], { lostSeconds, bracket }: SupposedLoss): boolean {
+	return own.some(
+		(loss) =>
+			Math.abs(loss.lostSeconds - lostSeconds) < SAME_LEAP_SECONDS &&
+			loss.atSeconds > bracket.fromSeconds - SAME_LOSS_SECONDS &&
+			loss.atSeconds < bracket.toSeconds + SAME_LOSS_SECONDS
+	);
+}
+
+/** What the pairs' leaps say, each loss once, the most certain first. */
+function supposedLosses(links: readonly StretchLink[]): readonly SupposedLoss[] {
+	const supposed: SupposedLoss[] = [];
+	for (const { a, b, evidence } of [...links].sort((x, y) => y.evidence.strength - x.evidence.strength)) {
+		if (!evidence.step) continue;
+		const { lagBeforeSeconds, lagAfterSeconds, fromSeconds, toSeconds } = evidence.step;
+		const leap = lagAfterSeconds - lagBeforeSeconds;
+		const toClip = leap > 0 ? -lagBeforeSeconds : 0;
+		const loss: SupposedLoss = {
+			clip: leap > 0 ? b : a,
+			lostSeconds: Math.abs(leap),
+			bracket: { fromSeconds: fromSeconds + toClip, toSeconds: toSeconds + toClip }
+		};
+		const same = supposed.findIndex(
+			(one) =>
+				one.clip === loss.clip &&
+				Math.abs(one.lostSeconds - loss.lostSeconds) < SAME_LEAP_SECONDS &&
+				one.bracket.fromSeconds < loss.bracket.toSeconds + SAME_LOSS_SECONDS &&
+				loss.bracket.fromSeconds < one.bracket.toSeconds + SAME_LOSS_SECONDS
+		);
+		if (same < 0) supposed.push(loss);
+		else supposed[same] = { ...supposed[same]!, bracket: hull(supposed[same]!.bracket, loss.bracket) };
+	}
+	return supposed;
+}
+
+function hull(one: Span, other: Span): Span {
+	return {
+		fromSeconds: Math.min(one.fromSeconds, other.fromSeconds),
+		toSeconds: Math.max(one.toSeconds, other.toSeconds)
+	};
+}
+
+/** Windows tell the bracket, and chance may move it by one or two of them. */
+const BRACKET_MARGIN_SECONDS = 8;
+/** The second look goes so far to either side of what the first one found, whitened by what sounds there. */
+const NEAR_SECONDS = 1.5;
+
+/** The moment that all pairs together find likeliest, in the clip's media time. */
+async function placeOfLoss(
+	clips: readonly AlignableClip[],
+	links: readonly StretchLink[],
+	loss: SupposedLoss,
+	comparer: Comparer
+): Promise<number> {
+	const witnesses = links.flatMap((link) => {
+		const step = leapSeenBy(link, loss);
+		return step ? [{ link, step }] : [];
+	});
+	const likeliest = async (bracket: Span): Promise<number> => {
+		const sums = new Float64Array(
+			Math.max(1, Math.ceil((bracket.toSeconds - bracket.fromSeconds) / COURSE_STEP_SECONDS))
+		);
+		for (const { link, step } of witnesses) {
+			const toA = link.b === loss.clip ? step.lagBeforeSeconds : 0;
+			const course = await courseInMediaTime(clips, link, step, shifted(bracket, toA), comparer);
+			if (course) addCourse(sums, course, bracket.fromSeconds + toA);
+		}
+		return bracket.fromSeconds + sums.indexOf(Math.max(...sums)) * COURSE_STEP_SECONDS;
+	};
+	const about = await likeliest({
+		fromSeconds: Math.max(0, loss.bracket.fromSeconds - BRACKET_MARGIN_SECONDS),
+		toSeconds: Math.min(clips[loss.clip]!.durationSeconds, loss.bracket.toSeconds + BRACKET_MARGIN_SECONDS)
+	});
+	return likeliest({ fromSeconds: about - NEAR_SECONDS, toSeconds: about + NEAR_SECONDS });
+}
+
+function shifted({ fromSeconds, toSeconds }: Span, by: number): Span {
+	return { fromSeconds: fromSeconds + by, toSeconds: toSeconds + by };
+}
+
+/** @param from a's time of the first sum; beyond its ends a course stays as it is */
+function addCourse(sums: Float64Array, { fromSeconds, gains }: LeapCourse, from: number): void {
+	if (gains.length === 0) return;
+	const first = Math.round((from - fromSeconds) / COURSE_STEP_SECONDS);
+	for (let i = 0; i < sums.length; i++) sums[i] = sums[i]! + gains[Math.max(0, Math.min(gains.length - 1, first + i))]!;
+}
+
+/** A pair's leap at a loss: its own, or, where it agrees on one side of it only, the one that must be there. */
+function leapSeenBy(
+	{ a, b, evidence }: StretchLink,
+	{ clip, lostSeconds, bracket }: SupposedLoss
+): LagStep | undefined {
+	if (a !== clip && b !== clip) return undefined;
+	const leap = b === clip ? lostSeconds : -lostSeconds;
+	const { step } = evidence;
+	if (step) {
+		const isThis = Math.abs(step.lagAfterSeconds - step.lagBeforeSeconds - leap) < SAME_LEAP_SECONDS;
+		return isThis ? step : undefined;
+	}
+	const timed = evidence.moments
+		.filter(({ weight }) => weight > 0.1)
+		.map(({ aSeconds, bSeconds }) => ({ at: b === clip ? bSeconds : aSeconds, lag: aSeconds - bSeconds }));
+	const before = timed.filter(({ at }) => at < bracket.fromSeconds && at > bracket.fromSeconds - WITNESS_SECONDS);
+	const after = timed.filter(({ at }) => at > bracket.toSeconds && at < bracket.toSeconds + WITNESS_SECONDS);
+	const isBefore = before.length > after.length;
+	const [side, otherSide] = isBefore ? [before, after] : [after, before];
+	if (side.length < WITNESS_MOMENTS || otherSide.length > 0) return undefined;
+	const lags = side.map(({ lag }) => lag).sort((x, y) => x - y);
+	const lag = lags[lags.length >> 1]!;
+	const lagBeforeSeconds = isBefore ? lag : lag - leap;
+	const toA = b === clip ? lagBeforeSeconds : 0;
+	return {
+		...shifted(bracket, toA),
+		lagBeforeSeconds,
+		lagAfterSeconds: lagBeforeSeconds + leap,
+		slope: (evidence.rate?.differencePpm ?? 0) * 1e-6,
+		shape: [1]
+	};
+}
+
+/** A pair's course, all in media times. */
+async function courseInMediaTime(
+	clips: readonly AlignableClip[],
+	{ a, b }: StretchLink,
+	step: LagStep,
+	bracket: Span,
+	comparer: Comparer
+): Promise<LeapCourse | undefined> {
+	const startA = clips[a]!.soundStartSeconds;
+	const between = startA - clips[b]!.soundStartSeconds;
+	const course = await comparer.leapCourse(
+		{ clip: a },
+		{ clip: b },
+		{
+			...step,
+			...shifted(step, -startA),
+			lagBeforeSeconds: step.lagBeforeSeconds - between,
+			lagAfterSeconds: step.lagAfterSeconds - between
+		},
+		shifted(bracket, -startA)
+	);
+	return course && { ...course, fromSeconds: course.fromSeconds + startA };
 }
 
 /** How far about a moment a pair must agree on both sides to speak against a loss there. */
@@ -172,22 +301,33 @@ async function measureStretches(
 		(losses.get(clip) ?? []).map((loss) => (clip === a ? -1 : 1) * loss.lostSeconds)
 	);
 	const tried = distinct([...lags, ...lags.flatMap((lag) => shifts.flatMap((shift) => [lag + shift, lag - shift]))]);
+	const moments = known
+		.filter((link) => link.a === a && link.b === b)
+		.flatMap(({ evidence }) => evidence.moments.filter(({ weight }) => weight > 0.1));
 	const found: StretchLink[] = [];
 	for (const [stretchA, spanA] of stretchesOf(clips[a]!, losses.get(a) ?? []).entries()) {
 		for (const [stretchB, spanB] of stretchesOf(clips[b]!, losses.get(b) ?? []).entries()) {
+			const inside = moments.filter(({ aSeconds, bSeconds }) => lies(aSeconds, spanA) && lies(bSeconds, spanB));
+			const support = (lag: number) =>
+				inside.filter(({ aSeconds, bSeconds }) => Math.abs(aSeconds - bSeconds - lag) < SAME_LEAP_SECONDS).length;
 			let best: Link | undefined;
-			for (const lagSeconds of tried) {
+			for (const lagSeconds of [...tried].sort((x, y) => support(y) - support(x))) {
 				const link = await examineClips(clips, { clip: a }, { clip: b }, comparer, {
 					lagSeconds,
 					errorSeconds: 0.02,
 					limits: { a: spanA, b: spanB }
 				});
 				if (link && link.evidence.inliers > (best?.evidence.inliers ?? 0)) best = link;
+				if (best && agreesThroughout(best)) break;
 			}
 			if (best) found.push({ ...best, stretchA, stretchB });
 		}
 	}
 	return found;
+}
+
+function lies(seconds: number, { fromSeconds, toSeconds }: Span): boolean {
+	return seconds >= fromSeconds && seconds <= toSeconds;
 }
 
 /** Values that differ by more than 5 ms. */

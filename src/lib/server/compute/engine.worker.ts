@@ -1,4 +1,5 @@
 import {
+	BAND_COUNT,
 	bandFeatures,
 	type BandFeatures,
 	FEATURE_HOP_SAMPLES,
@@ -12,8 +13,9 @@ import { type Candidate, type Ground, layGround } from '../../core/match/coarse-
 import { findPlaces, type Passage } from '../../core/match/find-places';
 import type { Span } from '../../core/match/listening-windows';
 import type { LagStep } from '../../core/match/lag-step';
-import { locateStep } from '../../core/match/locate-step';
-import { isWorthMore, pairEvidence, type PairEvidence, type Place } from '../../core/match/pair-evidence';
+import { type LeapCourse, leapCourse } from '../../core/match/leap-course';
+import type { Place } from '../../core/match/looks';
+import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/pair-evidence';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
 import { readWaveStretches } from '../media/wave-sound';
@@ -45,7 +47,7 @@ export type EngineTask =
 	  }
 	| ({ readonly kind: 'glance'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'examine'; readonly place: Place } & TwoSounds)
-	| ({ readonly kind: 'locate'; readonly step: LagStep } & TwoSounds)
+	| ({ readonly kind: 'leap'; readonly step: LagStep; readonly bracket: Span } & TwoSounds)
 	/** Stretches of a wave file, in place. */
 	| {
 			readonly kind: 'wave';
@@ -62,7 +64,7 @@ export interface EngineResults {
 	readonly search: readonly Candidate[];
 	readonly glance: boolean;
 	readonly examine: PairEvidence | undefined;
-	readonly locate: number;
+	readonly leap: LeapCourse;
 	readonly wave: readonly Int16Array[];
 	readonly silence: boolean;
 	readonly sharp: readonly SharpSound[];
@@ -99,8 +101,8 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 			return isWorthMore(task.a, task.b, task.place, correlate);
 		case 'examine':
 			return pairEvidence(task.a, task.b, task.place, correlate);
-		case 'locate':
-			return locateStep({ a: task.a, b: task.b, correlate }, task.step, fft);
+		case 'leap':
+			return leapCourse({ a: task.a, b: task.b, correlate }, task.step, task.bracket, fft);
 		case 'wave':
 			return readWaveStretches(task.path, task.layout, task.stretches, task.channel, fft);
 		case 'silence':
@@ -146,5 +148,5 @@ function groundOf(key: string, features: BandFeatures, passageFrames: number, ff
 }
 
 function bytesOf({ blocks, size }: Ground): number {
-	return blocks.length * (blocks[0]?.length ?? 0) * size * 4;
+	return blocks.length * 2 * BAND_COUNT * size * 4;
 }

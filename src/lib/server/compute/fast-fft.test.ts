@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { seededRandom } from '../../../../demo/random';
 import { plainFftProvider } from '../../core/signal/fft';
 import { fastFftProvider } from './fast-fft';
 
@@ -20,5 +21,33 @@ describe('fast FFT', () => {
 		expect(worst / Math.sqrt(size)).toBeLessThan(1e-5);
 		fast.inverse(a, a);
 		for (let i = 0; i < size; i += 97) expect(a[i]).toBeCloseTo(samples[i]!, 4);
+	});
+
+	it('convolves rows as the plain one does', async () => {
+		const size = 4096;
+		const random = seededRandom(5);
+		const rows = Array.from({ length: 4 }, () => Float32Array.from({ length: size }, () => random() - 0.5));
+		const [fast, plain] = [(await fastFftProvider())(size), plainFftProvider()(size)].map((fft) => {
+			const spectra = rows.map((row) => {
+				const spectrum = new Float32Array(size);
+				fft.forward(row, spectrum);
+				fft.arrange(spectrum);
+				return spectrum;
+			});
+			const samples = new Float32Array(size);
+			fft.convolve(spectra.slice(0, 2), spectra.slice(2), samples);
+			return samples;
+		});
+		// By the definition, at some places.
+		for (const place of [0, 1, 77, size - 1]) {
+			let sum = 0;
+			for (const [x, y] of [
+				[rows[0]!, rows[2]!],
+				[rows[1]!, rows[3]!]
+			] as const)
+				for (let i = 0; i < size; i++) sum += x[i]! * y[(place - i + size) % size]!;
+			expect(fast![place]).toBeCloseTo(sum, 3);
+			expect(plain![place]).toBeCloseTo(sum, 3);
+		}
 	});
 });

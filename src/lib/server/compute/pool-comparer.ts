@@ -1,7 +1,8 @@
 import { ANALYSIS_SAMPLE_RATE, BAND_COUNT, type BandFeatures, frameCount } from '../../core/features/band-features';
 import { passagesOf } from '../../core/match/find-places';
-import { rangeOfStep } from '../../core/match/locate-step';
-import { type Place, spansOf } from '../../core/match/pair-evidence';
+import { rangeOfStep } from '../../core/match/leap-course';
+import type { Place } from '../../core/match/looks';
+import { spansOf } from '../../core/match/pair-evidence';
 import { type Span, SPANNED_OVERLAP_SECONDS } from '../../core/match/listening-windows';
 import { type Comparer, groundOfTwo, type Sound } from '../../core/solve/comparer';
 import { inParallel } from '../../core/tasks/in-parallel';
@@ -70,12 +71,12 @@ export function poolComparer(
 			await readBoth(soundA, soundB, spans.all, place.lagSeconds);
 			return pool.run({ kind: 'examine', ...both }, signal);
 		},
-		async locateStep(a, b, step) {
+		async leapCourse(a, b, step, bracket) {
 			const [soundA, soundB] = [soundOf(a), soundOf(b)];
-			if (!soundA || !soundB) return step.fromSeconds;
-			const range = rangeOfStep(step);
+			if (!soundA || !soundB) return undefined;
+			const range = rangeOfStep(step, bracket);
 			await Promise.all([soundA.need(range.a), soundB.need(range.b)]);
-			return pool.run({ kind: 'locate', a: soundA.samples, b: soundB.samples, step }, signal);
+			return pool.run({ kind: 'leap', a: soundA.samples, b: soundB.samples, step, bracket }, signal);
 		},
 		async isSilent(sound) {
 			const lazy = soundOf(sound);

@@ -8,7 +8,7 @@ import { seededRandom } from '../../../../demo/random';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import { createWindowCorrelator, sharpPeak } from '../../core/match/window-correlation';
 import { fastFftProvider } from '../compute/fast-fft';
-import { decodeForAnalysis, decodeStretches, isSeekable } from './decode-sound';
+import { decodeForAnalysis, decodePieces, isSeekable } from './decode-sound';
 import { probeFile } from './probe';
 import { readWaveLayout } from './wave-notes';
 import { isReadable, readWaveStretches } from './wave-sound';
@@ -126,7 +126,7 @@ describe('stretches of a file', () => {
 		const facts = await probeFile(path);
 		expect(isSeekable(facts)).toBe(true);
 		const whole = await decodeForAnalysis(path, facts);
-		const parts = await decodeStretches(path, facts, stretches);
+		const parts = await decodePieces(stretches.map((stretch) => ({ path, facts, stretch })));
 		expect(parts.map((part) => part.length / ANALYSIS_SAMPLE_RATE)).toEqual([2, 4, 2]);
 		for (const [index, { fromSeconds, toSeconds }] of stretches.entries()) {
 			const own = whole.subarray(fromSeconds * ANALYSIS_SAMPLE_RATE, toSeconds * ANALYSIS_SAMPLE_RATE);

@@ -59,48 +59,49 @@ const RUN_OUT_SECONDS = 0.1;
 /** ffmpeg counts in microseconds: a little before a sample finds that sample. */
 const BEFORE_A_SAMPLE_SECONDS = 5e-6;
 /** Opened at once by one ffmpeg. */
-const MOST_STRETCHES_AT_ONCE = 12;
+const MOST_PIECES_AT_ONCE = 12;
+
+/** A stretch of one file's sound: whole seconds from its first sample. */
+export interface Piece {
+	readonly path: string;
+	readonly facts: MediaFacts;
+	readonly stretch: Span;
+	/** One channel instead of the mix. */
+	readonly channel?: number;
+}
 
 /**
- * Decodes stretches of a file's sound, to the sample where `isSeekable` says so: one ffmpeg opens the file once for each
- * and strings them together.
- * @param stretches whole seconds from the first sample
+ * Decodes stretches of files, to the sample where they begin with the file or `isSeekable` says so: one ffmpeg opens
+ * many and strings them together, for it takes as long to start as to decode two minutes.
+ * @returns each as long as was asked for, silent beyond the end of its sound
  */
-export async function decodeStretches(
-	path: string,
-	facts: MediaFacts,
-	stretches: readonly Span[],
-	options: Pick<DecodeOptions, 'signal' | 'channel'> = {}
+export async function decodePieces(
+	pieces: readonly Piece[],
+	options: Pick<DecodeOptions, 'signal'> = {}
 ): Promise<readonly Int16Array[]> {
 	const parts: Int16Array[] = [];
-	for (let from = 0; from < stretches.length; from += MOST_STRETCHES_AT_ONCE) {
-		const some = stretches.slice(from, from + MOST_STRETCHES_AT_ONCE);
-		const together = await collectAnalysis(stretchArguments(path, facts, some, options.channel), 120, options);
+	for (let from = 0; from < pieces.length; from += MOST_PIECES_AT_ONCE) {
+		const some = pieces.slice(from, from + MOST_PIECES_AT_ONCE);
+		const lengths = some.map(({ stretch }) => stretch.toSeconds - stretch.fromSeconds);
+		const seconds = lengths.reduce((sum, one) => sum + one, 0);
+		const together = await collectAnalysis(pieceArguments(some), 120 + seconds, options);
 		let at = 0;
-		for (const { fromSeconds, toSeconds } of some) {
-			const length = (toSeconds - fromSeconds) * ANALYSIS_SAMPLE_RATE;
-			parts.push(together.subarray(at, at + length));
-			at += length;
-		}
+		for (const length of lengths) parts.push(together.subarray(at, (at += length * ANALYSIS_SAMPLE_RATE)));
 	}
 	return parts;
 }
 
-function stretchArguments(
-	path: string,
-	facts: MediaFacts,
-	stretches: readonly Span[],
-	channel: number | undefined
-): readonly string[] {
-	const soundStart = facts.audio!.startSeconds;
+function pieceArguments(pieces: readonly Piece[]): readonly string[] {
 	const inputs: string[] = [];
 	const chains: string[] = [];
-	for (const [index, { fromSeconds, toSeconds }] of stretches.entries()) {
+	for (const [index, { path, facts, stretch, channel }] of pieces.entries()) {
+		const { fromSeconds, toSeconds } = stretch;
+		const soundStart = facts.audio!.startSeconds;
 		const runUp = Math.min(RUN_UP_SECONDS, fromSeconds);
 		const seek = fromSeconds - runUp;
 		const at = seek === 0 ? 0 : seek + soundStart - BEFORE_A_SAMPLE_SECONDS;
 		const length = toSeconds - seek + RUN_OUT_SECONDS + (at > 0 ? 0 : soundStart);
-		inputs.push(...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, ...localInput(path));
+		inputs.push(...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, '-vn', ...localInput(path));
 		const first = runUp * ANALYSIS_SAMPLE_RATE;
 		const count = (toSeconds - fromSeconds) * ANALYSIS_SAMPLE_RATE;
 		chains.push(
@@ -108,8 +109,8 @@ function stretchArguments(
 				`asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,apad=whole_len=${count}[s${index}]`
 		);
 	}
-	const all = stretches.map((_, index) => `[s${index}]`).join('');
-	const graph = `${chains.join(';')};${all}concat=n=${stretches.length}:v=0:a=1[out]`;
+	const all = pieces.map((_, index) => `[s${index}]`).join('');
+	const graph = `${chains.join(';')};${all}concat=n=${pieces.length}:v=0:a=1[out]`;
 	return [...inputs, ...['-filter_complex', graph, '-map', '[out]', '-flush_packets', '0', '-f', 's16le', 'pipe:1']];
 }
 

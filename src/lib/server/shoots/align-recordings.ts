@@ -43,6 +43,10 @@ export interface SoundSource {
 	isSeekable(file: JoinableFile): boolean;
 	/** Reads stretches of whole seconds, at `ANALYSIS_SAMPLE_RATE`. @throws when it cannot be decoded */
 	read(file: JoinableFile, stretches: readonly Span[], channel?: number): Promise<readonly Int16Array[]>;
+	/** Whether it is short, and slow to open: better read with others of its kind. */
+	isBetterTogether(file: JoinableFile): boolean;
+	/** Reads whole files, the mix of all channels of each. @throws when one of them cannot be decoded */
+	readTogether(files: readonly JoinableFile[]): Promise<readonly Int16Array[]>;
 }
 
 /** Reads, compares and solves: the line-up of a set of recordings, whatever keeps them. */
@@ -55,13 +59,18 @@ export async function alignRecordings(
 	const began = performance.now();
 	const unreadable = new Map<string, string>();
 	const reading = createReading(pool.threads);
+	const together = readTogether(recordings, source, reading, options.signal);
 	const sounds = new Map<string, LazySound>();
 	const soundOf = ({ clip, channel }: Sound): LazySound | undefined => {
 		const recording = recordings[clip]!;
 		if (recording.parts.some((part) => unreadable.has(part.file.id))) return undefined;
 		const key = `${clip} ${channel ?? ''}`;
 		let sound = sounds.get(key);
-		if (!sound) sounds.set(key, (sound = openSound(recording, channel, source, reading, unreadable, options.signal)));
+		if (!sound)
+			sounds.set(
+				key,
+				(sound = openSound(recording, channel, { source, reading, together, unreadable, signal: options.signal }))
+			);
 		return sound;
 	};
 	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, options.fixed?.get(index)));
@@ -117,13 +126,71 @@ function createReading(atOnce: number): Reading {
 	};
 }
 
+/** A decoder opens so many files at once. */
+const MOST_TOGETHER = 6;
+
+interface Lot {
+	readonly files: readonly JoinableFile[];
+	work?: Promise<readonly Int16Array[]>;
+}
+
+/** The mix of a file that is read together with others; nothing when it is read by itself. */
+type Together = (file: JoinableFile) => Promise<Int16Array | undefined>;
+
+/** Short files in lots, in about the order in which they are asked for: who asks for one gets its whole lot read. */
+function readTogether(
+	recordings: readonly Recording[],
+	source: SoundSource,
+	reading: Reading,
+	signal: AbortSignal | undefined
+): Together {
+	const files = recordings
+		.flatMap(({ parts }) => parts.map(({ file }) => file))
+		.filter((file) => file.facts.audio && source.isBetterTogether(file))
+		.sort((x, y) => y.facts.durationSeconds - x.facts.durationSeconds);
+	const lots: Lot[] = [];
+	for (let from = 0; from < files.length; from += MOST_TOGETHER)
+		lots.push({ files: files.slice(from, from + MOST_TOGETHER) });
+	const lotOf = new Map(lots.flatMap((lot, index) => lot.files.map(({ id }) => [id, index] as const)));
+	const begin = (lot: Lot): Promise<readonly Int16Array[]> => {
+		if (!lot.work) {
+			lot.work = reading.run(lot.files[0]!.path, () => source.readTogether(lot.files));
+			lot.work.catch(() => undefined);
+		}
+		return lot.work;
+	};
+	return async (file) => {
+		const index = lotOf.get(file.id);
+		const lot = index === undefined ? undefined : lots[index];
+		if (index === undefined || !lot || lot.files.length === 1) return undefined;
+		const work = begin(lot);
+		// Read ahead: it will be asked for next.
+		const next = lots[index + 1];
+		if (next) void begin(next);
+		try {
+			return (await work)[lot.files.indexOf(file)];
+		} catch {
+			// One of them is damaged: each by itself will show which.
+			signal?.throwIfAborted();
+			return undefined;
+		}
+	};
+}
+
+/** What a sound is read by. */
+interface Readers {
+	readonly source: SoundSource;
+	readonly reading: Reading;
+	readonly together: Together;
+	/** Files that could not be read, with the reason. */
+	readonly unreadable: Map<string, string>;
+	readonly signal: AbortSignal | undefined;
+}
+
 function openSound(
 	recording: Recording,
 	channel: number | undefined,
-	source: SoundSource,
-	reading: Reading,
-	unreadable: Map<string, string>,
-	signal: AbortSignal | undefined
+	{ source, reading, together, unreadable, signal }: Readers
 ): LazySound {
 	const zero = soundStartOf(recording);
 	const parts = recording.parts.map(({ file, offsetSeconds: mediaOffset }) => {
@@ -131,7 +198,9 @@ function openSound(
 		const offsetSeconds = mediaOffset + (file.facts.audio?.startSeconds ?? 0) - zero;
 		const read = async (stretches: readonly Span[]) => {
 			try {
-				return await reading.run(file.path, () => source.read(file, stretches, channel));
+				// Short files are asked for as a whole.
+				const mix = channel === undefined ? await together(file) : undefined;
+				return mix ? [mix] : await reading.run(file.path, () => source.read(file, stretches, channel));
 			} catch (error) {
 				signal?.throwIfAborted();
 				unreadable.set(file.id, error instanceof Error ? error.message : 'It cannot be decoded.');

@@ -1,25 +1,46 @@
-import { decodeForAnalysis, decodeStretches, isSeekable } from '../media/decode-sound';
+import { decodeForAnalysis, decodePieces, isSeekable } from '../media/decode-sound';
 import { readWaveLayout } from '../media/wave-notes';
 import { isReadable } from '../media/wave-sound';
+import type { JoinableFile } from '../../core/devices/spanned';
 import type { EnginePool } from '../compute/engine-pool';
 import type { SoundSource } from './align-recordings';
 
+/** Up to this length a decoder's start counts. */
+const SHORT_SECONDS = 300;
+
 /** Sound straight from media files, whose identity is their path. */
 export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
+	const abort = signal ? { signal } : {};
 	return {
 		isSeekable: (file) => isSeekable(file.facts),
+		isBetterTogether: ({ facts }) => facts.container !== 'wav' && facts.durationSeconds <= SHORT_SECONDS,
 		async read(file, stretches, channel) {
 			const { facts, id: path } = file;
+			const own = channel === undefined ? {} : { channel };
 			if (facts.container === 'wav') {
 				const layout = await readWaveLayout(path);
 				if (layout && isReadable(layout)) return pool.run({ kind: 'wave', path, layout, stretches, channel }, signal);
 			}
-			const options = { ...(channel === undefined ? {} : { channel }), ...(signal ? { signal } : {}) };
-			const seconds = facts.durationSeconds - (facts.audio?.startSeconds ?? 0);
 			const [only, ...others] = stretches;
-			return only && others.length === 0 && only.fromSeconds === 0 && only.toSeconds >= seconds
-				? [await decodeForAnalysis(path, facts, options)]
-				: decodeStretches(path, facts, stretches, options);
-		}
+			return only && others.length === 0 && only.fromSeconds === 0 && only.toSeconds >= lengthOf(file)
+				? [await decodeForAnalysis(path, facts, { ...own, ...abort })]
+				: decodePieces(
+						stretches.map((stretch) => ({ path, facts, stretch, ...own })),
+						abort
+					);
+		},
+		readTogether: (files) =>
+			decodePieces(
+				files.map((file) => ({
+					path: file.id,
+					facts: file.facts,
+					stretch: { fromSeconds: 0, toSeconds: Math.ceil(lengthOf(file)) }
+				})),
+				abort
+			)
 	};
+}
+
+function lengthOf({ facts }: JoinableFile): number {
+	return facts.durationSeconds - (facts.audio?.startSeconds ?? 0);
 }

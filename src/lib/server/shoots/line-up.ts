@@ -63,13 +63,26 @@ function storedSound(
 ): SoundSource {
 	const direct = fileSound(pool, signal);
 	const inPlace = (file: JoinableFile): JoinableFile => ({ ...file, id: files.get(file.id)!.path });
+	const isPrepared = (file: JoinableFile) => cache.has(files.get(file.id)!.identity, 'analysis.s16');
 	return {
 		isSeekable: (file) => direct.isSeekable(file),
+		isBetterTogether: (file) => direct.isBetterTogether(inPlace(file)),
 		async read(file, stretches, channel) {
-			const { identity } = files.get(file.id)!;
-			return channel === undefined && (await cache.has(identity, 'analysis.s16'))
-				? readAnalysis(cache, identity, stretches)
+			return channel === undefined && (await isPrepared(file))
+				? readAnalysis(cache, files.get(file.id)!.identity, stretches)
 				: direct.read(inPlace(file), stretches, channel);
+		},
+		async readTogether(some) {
+			const prepared = await Promise.all(some.map(isPrepared));
+			const decoded = await direct.readTogether(some.filter((_, index) => !prepared[index]).map(inPlace));
+			let next = 0;
+			return Promise.all(
+				some.map(async (file, index) => {
+					if (!prepared[index]) return decoded[next++]!;
+					const whole = { fromSeconds: 0, toSeconds: Math.ceil(file.facts.durationSeconds) };
+					return (await readAnalysis(cache, files.get(file.id)!.identity, [whole]))[0]!;
+				})
+			);
 		}
 	};
 }

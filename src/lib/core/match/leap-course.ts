@@ -3,21 +3,26 @@ import { type FftProvider, fftSizeFor } from '../signal/fft';
 import type { LagStep } from './lag-step';
 import type { Pair, Span } from './listening-windows';
 
-/** What is heard to either side of the place where a leap is looked for. */
+/** What is heard to either side of the time in which a leap is looked for. */
 const MARGIN_SECONDS = 3;
 const LOWEST_HZ = 150;
 const HIGHEST_HZ = 3_600;
-/** The second look goes so far to either side of what the first one found. */
-const NEAR_SECONDS = 1.5;
 /** Likeness is told for windows of 60 ms, a syllable's part, every 10 ms. */
 const LIKENESS_HOP = ANALYSIS_SAMPLE_RATE / 100;
 const LIKENESS_WINDOW = 6 * LIKENESS_HOP;
-/** The last look: so far to either side, sample by sample. */
-const SHARP_SAMPLES = 8 * LIKENESS_HOP;
+export const COURSE_STEP_SECONDS = LIKENESS_HOP / ANALYSIS_SAMPLE_RATE;
 
-/** Part of both clips that `locateStep` needs, in a's seconds and b's. */
-export function rangeOfStep(step: LagStep): { readonly a: Span; readonly b: Span } {
-	const [from, to] = [step.fromSeconds - MARGIN_SECONDS, step.toSeconds + MARGIN_SECONDS];
+/** What speaks for a leap at each moment of a stretch; several pairs' courses add up. */
+export interface LeapCourse {
+	/** a's time of the first value. */
+	readonly fromSeconds: number;
+	/** A value every `COURSE_STEP_SECONDS`: likeness with the lag before until then, less that with the lag after. */
+	readonly gains: Float32Array;
+}
+
+/** Part of both clips that `leapCourse` needs, in a's seconds and b's. */
+export function rangeOfStep(step: LagStep, bracket: Span): { readonly a: Span; readonly b: Span } {
+	const [from, to] = [bracket.fromSeconds - MARGIN_SECONDS, bracket.toSeconds + MARGIN_SECONDS];
 	const lags = [step.lagBeforeSeconds, step.lagAfterSeconds];
 	return {
 		a: { fromSeconds: from, toSeconds: to },
@@ -26,63 +31,34 @@ export function rangeOfStep(step: LagStep): { readonly a: Span; readonly b: Span
 }
 
 /**
- * When exactly the lag leaps: both clips are whitened, and the moment is the one before which they agree with the lag
- * before and after which with the lag after, by the sum of their products (a change point, textbook practice).
- * @returns a's time
+ * When the lag leaps: both clips are whitened, and the moment is the one before which they agree with the lag before and
+ * after which with the lag after: where the course is highest (a change point, textbook practice).
+ * @param bracket a's times between which the leap is looked for
  */
-export function locateStep(pair: Pair, step: LagStep, provider: FftProvider): number {
-	const about = changePoint(pair, step, step, provider);
-	// Once more nearby, whitened by what sounds there.
-	const near = { fromSeconds: about - NEAR_SECONDS, toSeconds: about + NEAR_SECONDS };
-	return changePoint(pair, step, near, provider);
-}
-
-/** @param bracket a's times between which the leap is looked for */
-function changePoint(pair: Pair, step: LagStep, bracket: Span, provider: FftProvider): number {
+export function leapCourse(pair: Pair, step: LagStep, bracket: Span, provider: FftProvider): LeapCourse {
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const from = Math.max(0, Math.round((bracket.fromSeconds - MARGIN_SECONDS) * rate));
 	const length = Math.min(pair.a.length, Math.round((bracket.toSeconds + MARGIN_SECONDS) * rate)) - from;
+	if (length < LIKENESS_WINDOW) return { fromSeconds: from / rate, gains: new Float32Array() };
 	const bFrom = Math.round(from - Math.max(step.lagBeforeSeconds, step.lagAfterSeconds) * rate - 0.1 * rate);
 	const spread = Math.abs(step.lagAfterSeconds - step.lagBeforeSeconds) * rate;
 	const x = whitened(pair.a, from, length, provider);
 	const y = filtered(whitened(pair.b, bFrom, Math.ceil(length + spread + 0.2 * rate), provider), step.shape, provider);
-	// Place in y of x's first sample with either lag, which are told for the middle of the bracket.
+	// Place in y of x's first sample with either lag, which are told for the middle of the step.
 	const drift = step.slope * (((step.fromSeconds + step.toSeconds) / 2) * rate - from);
 	const beforeAt = from - step.lagBeforeSeconds * rate - bFrom - drift;
 	const afterAt = from - step.lagAfterSeconds * rate - bFrom - drift;
 	// What b lost is heard in a alone: there neither lag fits.
-	const gap = Math.max(0, Math.round((step.lagAfterSeconds - step.lagBeforeSeconds) * rate));
+	const gapHops = Math.round(Math.max(0, (step.lagAfterSeconds - step.lagBeforeSeconds) * rate) / LIKENESS_HOP);
 	const before = likenessCourse(x, y, length, beforeAt, 1 + step.slope);
 	const after = likenessCourse(x, y, length, afterAt, 1 + step.slope);
-	const gapHops = Math.round(gap / LIKENESS_HOP);
+	const gains = new Float32Array(before.length);
 	let sum = 0;
-	let best = { hop: 0, sum: -Infinity };
-	for (let hop = 0; hop < before.length; hop++) {
-		if (sum > best.sum) best = { hop, sum };
+	for (let hop = 0; hop < gains.length; hop++) {
+		gains[hop] = sum;
 		sum += before[hop]! - (after[hop + gapHops] ?? 0);
 	}
-	const about = Math.round((best.hop - 0.5) * LIKENESS_HOP + LIKENESS_WINDOW / 2);
-	return (from + sharpest(x, y, about, beforeAt, afterAt, gap, 1 + step.slope)) / rate;
-}
-
-/** The sample near `about` before which the lag before fits and after which the lag after does. */
-function sharpest(
-	x: Float32Array,
-	y: Float32Array,
-	about: number,
-	beforeAt: number,
-	afterAt: number,
-	gap: number,
-	step: number
-): number {
-	const product = (i: number, yAt: number) => (x[i] ?? 0) * (y[Math.floor(yAt + i * step + 0.5)] ?? 0);
-	let sum = 0;
-	let best = { at: about, sum: -Infinity };
-	for (let i = about - SHARP_SAMPLES; i <= about + SHARP_SAMPLES; i++) {
-		if (sum > best.sum) best = { at: i, sum };
-		sum += product(i, beforeAt) - product(i + gap, afterAt);
-	}
-	return best.at;
+	return { fromSeconds: (from + LIKENESS_WINDOW / 2 - LIKENESS_HOP / 2) / rate, gains };
 }
 
 /** How alike x and y are along time, loud or soft: their normalised product, window after window. */
