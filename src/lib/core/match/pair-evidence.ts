@@ -49,11 +49,21 @@ export interface PairEvidence {
 	readonly residualSeconds: number;
 	/** Height of the stacked correlation over chance, in standard deviations. */
 	readonly strength: number;
+	/** Mean height of the agreeing windows' peaks over chance, over all windows: what tells a place from its rivals. */
+	readonly height: number;
 	readonly moments: readonly SharedMoment[];
 	/** Whether the lag bends along the overlap: a clock that wanders. */
 	readonly bends: boolean;
 	/** Where the lag leaps to another value, if it does: one of the two lost samples. */
 	readonly step?: LagStep;
+}
+
+/**
+ * How much evidence counts beside other evidence: the power of what agrees, and the time over which it does. The root
+ * of the time, for windows of one sound are no independent witnesses.
+ */
+export function evidenceWorth({ height, overlapSeconds }: PairEvidence): number {
+	return height ** 2 * Math.sqrt(overlapSeconds);
 }
 
 const SHORTEST_WINDOW_SECONDS = 0.75;
@@ -134,6 +144,7 @@ function whatFits(overlap: Overlap, fit: Fit, windows: number, strength: number)
 		inliers: fit.inliers,
 		residualSeconds: fit.spread,
 		strength,
+		height: fit.height,
 		moments: fit.moments
 	};
 }

@@ -37,6 +37,8 @@ export interface Fit {
 	readonly spread: number;
 	readonly inliers: number;
 	readonly moments: readonly SharedMoment[];
+	/** Mean height of the agreeing windows' peaks, over all windows. */
+	readonly height: number;
 	/** Weight of each window, by the centre that was asked for. */
 	readonly weights: ReadonlyMap<number, number>;
 }
@@ -46,6 +48,8 @@ interface Finding {
 	readonly centre: number;
 	readonly aSeconds: number;
 	readonly bSeconds: number;
+	/** Of its peak, over its root mean square. */
+	readonly height: number;
 }
 
 export function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined {
@@ -57,14 +61,15 @@ export function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined 
 		const around = reach + (expected.at(aSeconds) - look.about.at(aSeconds)) * rate;
 		const peak = sharpPeak(correlation, around, WINDOW_PEAK_RADIUS_SECONDS * rate);
 		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
-		findings.push({ centre, aSeconds, bSeconds: bSeconds + (peak.index - reach) / rate });
+		findings.push({ centre, aSeconds, bSeconds: bSeconds + (peak.index - reach) / rate, height: peak.height });
 	}
-	return fitLine(findings, overlap, expected, look.line.middleSeconds);
+	return fitLine(findings, look.rows.length, overlap, expected, look.line.middleSeconds);
 }
 
 /** A line through the findings, as they leave the expected course. */
 function fitLine(
 	findings: readonly Finding[],
+	windows: number,
 	overlap: Overlap,
 	course: ExpectedLag,
 	middleSeconds: number
@@ -85,6 +90,7 @@ function fitLine(
 		},
 		spread: line.spread,
 		inliers: line.weights.reduce((sum, weight) => sum + (weight > 0.1 ? 1 : 0), 0),
+		height: findings.reduce((sum, { height }, i) => sum + (line.weights[i]! > 0.1 ? height : 0), 0) / windows,
 		moments: findings.flatMap(({ aSeconds, bSeconds }, i) =>
 			line.weights[i]! > 0 ? [{ aSeconds, bSeconds, weight: line.weights[i]! }] : []
 		),
@@ -115,7 +121,7 @@ export function refine(
 		if (shift === undefined) return [];
 		const peak = sharpPeak(correlation, (correlation.length - 1) / 2 + shift, SHAPE_PEAK_RADIUS_SAMPLES);
 		if (peak.height < LEAST_SHAPE_PEAK) return [];
-		return [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE }];
+		return [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE, height: peak.height }];
 	});
-	return fitLine(findings, overlap, course, middleSeconds);
+	return fitLine(findings, rows.length, overlap, course, middleSeconds);
 }

@@ -1,6 +1,6 @@
 import type { Candidate } from '../match/coarse-search';
 import type { Place } from '../match/looks';
-import type { PairEvidence } from '../match/pair-evidence';
+import { evidenceWorth, type PairEvidence } from '../match/pair-evidence';
 import type { AlignableClip } from './clip';
 import type { Comparer, Sound } from './comparer';
 
@@ -68,14 +68,17 @@ export async function compareClips(
 		});
 		if (link && !found.some((one) => samePlace(one, link))) found.push(link);
 	}
-	found.sort((x, y) => worth(y) - worth(x));
+	found.sort((x, y) => evidenceWorth(y.evidence) - evidenceWorth(x.evidence));
 	const [strongest, ...rest] = found;
 	if (!strongest) return { kind: 'none' };
 	const best = withStep(strongest, rest);
 	const others = rest.filter((one) => !followsOn(strongest, one));
-	const rivals = others.filter((one) => worth(one) > RIVAL_SHARE * worth(best));
+	const rivals = others.filter((one) => evidenceWorth(one.evidence) > RIVAL_SHARE * evidenceWorth(best.evidence));
 	if (rivals.length > 0) return { kind: 'ambiguous', places: [best, ...rivals] };
-	return { kind: 'link', link: { ...best, runnerUp: others[0] ? worth(others[0]) / worth(best) : 0 } };
+	return {
+		kind: 'link',
+		link: { ...best, runnerUp: others[0] ? evidenceWorth(others[0].evidence) / evidenceWorth(best.evidence) : 0 }
+	};
 }
 
 function positionOf({ positionOfA, leavesRateOut }: CompareOptions) {
@@ -218,9 +221,4 @@ function samePlace(a: Link, b: Link): boolean {
 /** Most of the overlap agrees, and enough of it: such a place has no equal. */
 export function agreesThroughout({ evidence }: Link): boolean {
 	return evidence.inliers >= 6 && evidence.inliers >= 0.7 * evidence.windows;
-}
-
-/** Agreement over the whole overlap counts, not one strong window. */
-export function worth({ evidence }: Link): number {
-	return evidence.strength * Math.sqrt(evidence.inliers) * (evidence.inliers / evidence.windows);
 }

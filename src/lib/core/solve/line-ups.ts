@@ -1,4 +1,4 @@
-import type { PairEvidence } from '../match/pair-evidence';
+import { evidenceWorth, type PairEvidence } from '../match/pair-evidence';
 import type { SharedMoment } from '../match/window-fit';
 import type { FixedPlace } from './clip';
 import { type Equation, robustLeastSquares } from '../fitting/least-squares';
@@ -177,10 +177,6 @@ export function chooseReference(
 	return [...worth].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]))[0]![0];
 }
 
-function pairWorth({ evidence }: LinkedPair): number {
-	return evidence.strength * Math.sqrt(evidence.inliers);
-}
-
 /** What is solved together: clips, the clock that counts, what ties parts to each other. */
 interface System {
 	readonly group: readonly SolvableClip[];
@@ -205,7 +201,7 @@ function clocksOf(group: readonly SolvableClip[], solved: Solved): ReadonlyMap<s
 
 /** The strongest evidence that links all clips without a loop, and all the rest that closes its loops. */
 function consistentPairs(system: System, pairs: readonly LinkedPair[]): LinkedPair[] {
-	const sorted = [...pairs].sort((x, y) => pairWorth(y) - pairWorth(x));
+	const sorted = [...pairs].sort((x, y) => evidenceWorth(y.evidence) - evidenceWorth(x.evidence));
 	const whole = components(system.group, pairs, system.ties).length;
 	let kept = spanningTree(system, sorted);
 	for (let round = 0; round < 3; round++) {

@@ -18,6 +18,7 @@ import type { Place } from '../../core/match/looks';
 import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/pair-evidence';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
+import { findSoundTimecode, type SoundTimecode } from '../media/sound-timecode';
 import { readWaveStretches } from '../media/wave-sound';
 import type { WaveLayout } from '../media/wave-notes';
 import { fastFftProvider } from './fast-fft';
@@ -56,6 +57,8 @@ export type EngineTask =
 			readonly stretches: readonly Span[];
 			readonly channel: number | undefined;
 	  }
+	/** Timecode as sound, at a file's beginning. */
+	| { readonly kind: 'timecode'; readonly path: string; readonly channels: number }
 	| { readonly kind: 'silence'; readonly samples: Int16Array }
 	| { readonly kind: 'sharp'; readonly samples: Int16Array };
 
@@ -66,6 +69,7 @@ export interface EngineResults {
 	readonly examine: PairEvidence | undefined;
 	readonly leap: LeapCourse;
 	readonly wave: readonly Int16Array[];
+	readonly timecode: SoundTimecode | undefined;
 	readonly silence: boolean;
 	readonly sharp: readonly SharpSound[];
 }
@@ -105,6 +109,8 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 			return leapCourse({ a: task.a, b: task.b, correlate }, task.step, task.bracket, fft);
 		case 'wave':
 			return readWaveStretches(task.path, task.layout, task.stretches, task.channel, fft);
+		case 'timecode':
+			return findSoundTimecode(task.path, task.channels);
 		case 'silence':
 			return isSilent(task.samples);
 		case 'sharp':

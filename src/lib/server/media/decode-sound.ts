@@ -150,31 +150,20 @@ export function isSeekable(facts: MediaFacts): boolean {
 	return container.includes('mov') && facts.isFragmented !== true && audio !== undefined;
 }
 
-/** A file's sound as it is, piece by piece: interleaved 32-bit floats of all channels at a rate. */
+/** A file's sound as it is, piece by piece: interleaved 32-bit floats of all channels at a rate. @param seconds only the first ones */
 export async function decodeChannels(
 	path: string,
 	sampleRate: number,
 	onBlock: (samples: Float32Array) => void | Promise<void>,
-	signal?: AbortSignal
+	{ signal, seconds }: { readonly signal?: AbortSignal; readonly seconds?: number } = {}
 ): Promise<void> {
 	let rest: Buffer = Buffer.alloc(0);
 	await runTool(
 		'ffmpeg',
 		[
-			'-v',
-			'error',
-			'-nostdin',
-			'-vn',
-			'-sn',
-			'-dn',
-			...localInput(path),
-			'-map',
-			'0:a:0',
-			'-af',
-			`aresample=${sampleRate}:resampler=soxr`,
-			'-f',
-			'f32le',
-			'pipe:1'
+			...['-v', 'error', '-nostdin', '-vn', '-sn', '-dn', ...localInput(path), '-map', '0:a:0'],
+			...(seconds === undefined ? [] : ['-t', `${seconds}`]),
+			...['-af', `aresample=${sampleRate}:resampler=soxr`, '-f', 'f32le', 'pipe:1']
 		],
 		{
 			...(signal ? { signal } : {}),

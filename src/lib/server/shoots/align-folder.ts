@@ -111,7 +111,11 @@ export async function alignFolder(
 				}))
 			)
 		}));
-		const remarks = remarksOn(aligned.alignment, recordings);
+		const heard = [...aligned.soundTimecodes].map(
+			([clip, { channel, quality }]) =>
+				`${nameOf(recordings[clip]!)}: timecode heard on channel ${channel + 1}, ${Math.round(quality * 100)}% of its frames.`
+		);
+		const remarks = [...heard, ...remarksOn(aligned.alignment, recordings)];
 		return {
 			format: 'open-choir.alignment',
 			version: 1,

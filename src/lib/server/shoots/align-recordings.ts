@@ -8,7 +8,9 @@ import type { AlignableClip, FixedPlace } from '../../core/solve/clip';
 import type { Sound } from '../../core/solve/comparer';
 import type { EnginePool } from '../compute/engine-pool';
 import { poolComparer } from '../compute/pool-comparer';
+import { inParallel } from '../../core/tasks/in-parallel';
 import { type LazySound, openLazySound } from '../media/lazy-sound';
+import type { SoundTimecode } from '../media/sound-timecode';
 
 export interface AlignProgress {
 	/** 0 to 1. */
@@ -33,6 +35,8 @@ export interface AlignedRecordings {
 	readonly alignment: Alignment;
 	/** Files that could not be decoded, with the reason. */
 	readonly unreadable: ReadonlyMap<string, string>;
+	/** Recordings whose timecode was heard, not read; looked for only where timecode alone is to count. */
+	readonly soundTimecodes: ReadonlyMap<number, SoundTimecode>;
 	/** Time spent reading sound and time spent on the rest, as if one had waited for the other. */
 	readonly decodeSeconds: number;
 	readonly alignSeconds: number;
@@ -47,6 +51,8 @@ export interface SoundSource {
 	isBetterTogether(file: JoinableFile): boolean;
 	/** Reads whole files, the mix of all channels of each. @throws when one of them cannot be decoded */
 	readTogether(files: readonly JoinableFile[]): Promise<readonly Int16Array[]>;
+	/** Timecode that was recorded as sound. @throws when it cannot be decoded */
+	findTimecode(file: JoinableFile): Promise<SoundTimecode | undefined>;
 }
 
 /** Reads, compares and solves: the line-up of a set of recordings, whatever keeps them. */
@@ -75,8 +81,12 @@ export async function alignRecordings(
 	};
 	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, options.fixed?.get(index)));
 	if (options.by === 'timecode') {
-		const alignment = alignByTimecode(clips, options.reference);
-		return { alignment, unreadable, decodeSeconds: 0, alignSeconds: (performance.now() - began) / 1000 };
+		const soundTimecodes = await listenForTimecode(recordings, source, reading, unreadable, options.signal);
+		const timed = clips.map((clip, index) => withClock(clip, soundTimecodes.get(index)));
+		const alignment = alignByTimecode(timed, options.reference);
+		const decodeSeconds = reading.seconds();
+		const alignSeconds = Math.max(0, (performance.now() - began) / 1000 - decodeSeconds);
+		return { alignment, unreadable, soundTimecodes, decodeSeconds, alignSeconds };
 	}
 	const isBest = options.by !== 'sound';
 	const bySound = await align(clips, poolComparer(soundOf, pool, options.signal), {
@@ -90,7 +100,45 @@ export async function alignRecordings(
 	const alignment = isBest ? withTimecode(clips, bySound) : bySound;
 	const seconds = (performance.now() - began) / 1000;
 	const decodeSeconds = reading.seconds();
-	return { alignment, unreadable, decodeSeconds, alignSeconds: Math.max(0, seconds - decodeSeconds) };
+	return {
+		alignment,
+		unreadable,
+		soundTimecodes: new Map(),
+		decodeSeconds,
+		alignSeconds: Math.max(0, seconds - decodeSeconds)
+	};
+}
+
+/** Where nothing is written of a recording's time, it may be heard: on a channel that carries timecode. */
+async function listenForTimecode(
+	recordings: readonly Recording[],
+	source: SoundSource,
+	reading: Reading,
+	unreadable: Map<string, string>,
+	signal: AbortSignal | undefined
+): Promise<ReadonlyMap<number, SoundTimecode>> {
+	const found = new Map<number, SoundTimecode>();
+	const untimed = [...recordings.entries()].filter(([, { parts }]) => {
+		const { facts } = parts[0]!.file;
+		return facts.clockSeconds === undefined && facts.audio !== undefined;
+	});
+	await inParallel(untimed, 4, async ([index, { parts }]) => {
+		const { file } = parts[0]!;
+		try {
+			const timecode = await reading.run(file.path, () => source.findTimecode(file));
+			if (timecode) found.set(index, timecode);
+		} catch (error) {
+			signal?.throwIfAborted();
+			unreadable.set(file.id, error instanceof Error ? error.message : 'It cannot be decoded.');
+		}
+	});
+	return found;
+}
+
+function withClock(clip: AlignableClip, timecode: SoundTimecode | undefined): AlignableClip {
+	if (!timecode) return clip;
+	const { seconds, daySeconds, frameSeconds } = timecode;
+	return { ...clip, clock: { seconds: seconds - clip.soundStartSeconds, daySeconds, frameSeconds } };
 }
 
 /** What is being read: a bounded number of files at once, and for how long anything was. */

@@ -29,6 +29,10 @@ export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 						abort
 					);
 		},
+		findTimecode: ({ id: path, facts }) =>
+			facts.audio
+				? pool.run({ kind: 'timecode', path, channels: facts.audio.channels }, signal)
+				: Promise.resolve(undefined),
 		readTogether: (files) =>
 			decodePieces(
 				files.map((file) => ({

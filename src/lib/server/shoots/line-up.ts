@@ -67,6 +67,7 @@ function storedSound(
 	return {
 		isSeekable: (file) => direct.isSeekable(file),
 		isBetterTogether: (file) => direct.isBetterTogether(inPlace(file)),
+		findTimecode: (file) => direct.findTimecode(inPlace(file)),
 		async read(file, stretches, channel) {
 			return channel === undefined && (await isPrepared(file))
 				? readAnalysis(cache, files.get(file.id)!.identity, stretches)
