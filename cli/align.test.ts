@@ -1,10 +1,14 @@
-import { execFile } from 'node:child_process';
+import { execFile, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { seededRandom } from '../demo/random';
+import type { AlignmentFile } from '../src/lib/server/shoots/align-folder';
 import { fastFftProvider } from '../src/lib/server/compute/fast-fft';
 import { CASES } from '../tests/support/simulator/cases';
+import { linearTimecodeWriter } from '../tests/support/linear-timecode/write';
 import { score } from '../tests/support/simulator/score';
 import { type TrueFile, writeShoot } from '../tests/support/simulator/simulator';
 
@@ -25,6 +29,19 @@ function openChoir(...args: readonly string[]): Promise<Ended> {
 			(error, stdout, stderr) => done({ code: typeof error?.code === 'number' ? error.code : 0, stdout, stderr })
 		);
 	});
+}
+
+/** A tool that takes its input from here. */
+async function run(
+	tool: string,
+	args: readonly string[],
+	input: Float32Array | undefined,
+	more: readonly string[]
+): Promise<void> {
+	const child = spawn(tool, [...args, ...more], { stdio: [input ? 'pipe' : 'ignore', 'ignore', 'inherit'] });
+	if (input) child.stdin!.end(Buffer.from(input.buffer));
+	const [code] = (await once(child, 'close')) as [number];
+	if (code !== 0) throw new Error(`${tool} ended with ${code}.`);
 }
 
 /** The command as a shell sees it, on simulated shoots with known truth. */
@@ -50,7 +67,7 @@ describe('align', () => {
 		const { code, stdout, stderr } = await openChoir('align', folder, '--json', out);
 		expect([code, stdout]).toEqual([0, '']);
 		expect(stderr).toMatch(/placed in 1 line-up/);
-		const result = JSON.parse(await readFile(out, 'utf8')) as Parameters<typeof score>[0];
+		const result = JSON.parse(await readFile(out, 'utf8')) as AlignmentFile;
 		expect(result).toMatchObject({
 			format: 'open-choir.alignment',
 			version: 1,
@@ -67,7 +84,10 @@ describe('align', () => {
 			device: 'notes',
 			reason: 'unreadable'
 		});
-		const scored = score({ ...result, unplaced: result.unplaced.filter((one) => one.device !== 'notes') }, truth);
+		const scored = score(
+			{ groups: result.groups, unplaced: result.unplaced.filter((one) => one.device !== 'notes') },
+			truth
+		);
 		expect(scored.map(({ path, verdict }) => [path, verdict])).toEqual(
 			expect.arrayContaining(truth.map(({ path }) => [path, 'right']))
 		);
@@ -81,6 +101,37 @@ describe('align', () => {
 		expect([gone.code, gone.stderr]).toEqual([1, `${join(folder, 'gone')} is not a folder that can be read.\n`]);
 		expect((await openChoir('align', '--help')).code).toBe(0);
 	});
+
+	it('hears timecode on a channel, where timecode alone is to count', async () => {
+		const shoot = await mkdtemp(join(tmpdir(), 'open choir heard-'));
+		try {
+			await Promise.all(['cam', 'rec'].map((device) => mkdir(join(shoot, device))));
+			const heard = await (await linearTimecodeWriter(shoot))({ fps: 25, start: [10, 0, 3, 5], frames: 300 });
+			// Noise on the first channel, timecode on the second: 2.8 s before the camera's 10:00:06:00.
+			const random = seededRandom(8);
+			const samples = Float32Array.from(
+				{ length: 2 * heard.length },
+				(_, i) => 0.3 * (i % 2 === 0 ? random() - 0.5 : heard[i >> 1]!)
+			);
+			await run('ffmpeg', ['-v', 'error', '-f', 'f32le', '-ar', '48000', '-ac', '2', '-i', 'pipe:0'], samples, [
+				join(shoot, 'rec', 'R1.wav')
+			]);
+			const picture = ['-f', 'lavfi', '-i', 'testsrc2=size=64x36:rate=25:duration=5'];
+			await run('ffmpeg', ['-v', 'error', ...picture], undefined, [
+				...['-timecode', '10:00:06:00', '-c:v', 'libx264', join(shoot, 'cam', 'C1.mov')]
+			]);
+			const { code, stdout } = await openChoir('align', shoot, '--by', 'timecode', '--quiet');
+			expect(code).toBe(0);
+			const result = JSON.parse(stdout) as AlignmentFile;
+			const starts = new Map(result.groups.flatMap(({ clips }) => clips).map(({ path, start }) => [path, start]));
+			expect(starts.get('cam/C1.mov')! - starts.get('rec/R1.wav')!).toBeCloseTo(2.8, 2);
+			expect(result.remarks).toEqual([
+				expect.stringMatching(/^rec\/R1\.wav: timecode heard on channel 2, \d+% of its frames\.$/)
+			]);
+		} finally {
+			await rm(shoot, { recursive: true });
+		}
+	}, 60_000);
 
 	it('writes to standard output, quietly', async () => {
 		await mkdir(join(folder, 'notes', 'alone'));

@@ -1,5 +1,6 @@
 /**
  * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
+ * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
  * `npm run bench -- hours [--folder DIR]` for long ones. Each writes its table into docs/benchmarks.md, in the place of
  * the one before.
  */
@@ -9,6 +10,7 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { benchLineUp } from './line-up';
 import { benchLongShoots } from './long-shoots';
+import { benchSeeds } from './seeds';
 
 const { values, positionals } = parseArgs({
 	allowPositionals: true,
@@ -28,13 +30,17 @@ if (name === 'line-up') {
 	process.stdout.write(`${text}\n`);
 	if (!values.only) await put(`line-up${values.held ? '-held' : ''}`, text);
 	process.exit(0);
+} else if (name === 'seeds') {
+	const text = await benchSeeds(Number(values.seeds), values.held, values.only);
+	process.stdout.write(`${text}\n`);
+	if (!values.only) await put(`seeds${values.held ? '-held' : ''}`, text);
 } else if (name === 'hours') {
 	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
 	process.stdout.write(`${text}\n`);
 	await put('hours', text);
 } else {
 	process.stderr.write(
-		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n'
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n'
 	);
 	process.exitCode = 2;
 }

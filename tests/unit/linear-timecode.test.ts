@@ -1,8 +1,6 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
-import { promisify } from 'node:util';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { seededRandom } from '../../demo/random';
 import {
@@ -10,42 +8,17 @@ import {
 	readLinearTimecode,
 	summariseLinearTimecode
 } from '../../src/lib/core/exchange/linear-timecode';
+import { linearTimecodeWriter } from '../support/linear-timecode/write';
 
-/** Our reader against libltc's writer (Debian's libltc-dev), which knows 24, 25 and 30 frames, and 29.97 drop-frame. */
-const run = promisify(execFile);
-const ENCODER = resolve(import.meta.dirname, '../support/linear-timecode/encode.c');
+/** Our reader against libltc's writer, which knows 24, 25 and 30 frames, and 29.97 drop-frame. */
 let folder: string;
+let written: Awaited<ReturnType<typeof linearTimecodeWriter>>;
 
 beforeAll(async () => {
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-ltc-'));
-	await run('gcc', ['-O2', '-o', join(folder, 'encode'), ENCODER, '-lltc', '-lm']);
+	written = await linearTimecodeWriter(folder);
 });
 afterAll(() => rm(folder, { recursive: true }));
-
-interface Written {
-	readonly fps: number;
-	readonly dropFrame?: boolean;
-	readonly start?: readonly [number, number, number, number];
-	readonly frames?: number;
-	readonly isReversed?: boolean;
-	readonly sampleRate?: number;
-}
-
-async function written({
-	fps,
-	dropFrame = false,
-	start = [9, 59, 57, 10],
-	frames = 250,
-	isReversed = false,
-	sampleRate = 48_000
-}: Written): Promise<Float32Array> {
-	const numbers = [sampleRate, fps, dropFrame ? 1 : 0, ...start, frames, isReversed ? 1 : 0];
-	const { stdout } = await run(join(folder, 'encode'), numbers.map(String), {
-		encoding: 'buffer',
-		maxBuffer: 2 ** 28
-	});
-	return Float32Array.from(stdout, (byte) => (byte - 128) / 128);
-}
 
 function read(samples: Float32Array, sampleRate = 48_000) {
 	const frames = readLinearTimecode(samples, sampleRate);

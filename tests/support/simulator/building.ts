@@ -12,6 +12,10 @@ export interface SimulatedCase {
 	readonly isRecorded?: boolean;
 	/** Takes minutes to make: left out of quick runs. */
 	readonly isLong?: boolean;
+	/** Asks for what can only be met in part: shown, but not counted with the others. */
+	readonly isAtTheLimit?: boolean;
+	/** Its answer lies in what the files say, not in their sound. */
+	readonly needsFiles?: boolean;
 	readonly build: (seed: number) => SimulatedShoot | Promise<SimulatedShoot>;
 }
 

@@ -210,7 +210,33 @@ export const HARD_CASES: readonly SimulatedCase[] = [
 		}
 	},
 	{
+		name: 'clips near the limit',
+		about: 'short clips under noise up to 18 dB louder than what is said; some of another day',
+		isAtTheLimit: true,
+		build(seed) {
+			const random = seededRandom(seed);
+			const [scene, other] = [conversation('talk', 300, seed), conversation('other', 120, seed + 5000)];
+			const clips = (within: number, count: number, id: string) =>
+				Array.from({ length: count }, (_, index) => ({
+					scene: id,
+					startSeconds: 2 + ((within - 30) * index) / count + between(random, 0, 5),
+					seconds: between(random, 2, 25)
+				}));
+			return {
+				scenes: [scene, other],
+				devices: [
+					device('rec', CLOSE, 'wav', random, [whole(scene, random)], { ratePpm: 0 }),
+					...[0, 6, 12, 18].map((noiseDb, index) =>
+						device(`cam-${index}`, { x: index - 1, y: 3 }, 'mp4', random, clips(300, 7, 'talk'), { noiseDb })
+					),
+					device('elsewhere', { x: 1, y: 3 }, 'mp4', random, clips(120, 4, 'other'), { noiseDb: 0 })
+				]
+			};
+		}
+	},
+	{
 		name: 'timecode, one clock an hour off',
+		needsFiles: true,
 		about: 'three jam-synced devices, one with a silent clip; one an hour ahead; over midnight',
 		build(seed) {
 			const random = seededRandom(seed);

@@ -1,4 +1,4 @@
-import type { AlignmentFile, PlacedFile } from '../../../src/lib/server/shoots/align-folder';
+import type { PlacedFile } from '../../../src/lib/server/shoots/align-folder';
 import type { TrueFile } from './simulator';
 
 /** How a line-up did against the truth; one entry a file. */
@@ -13,6 +13,12 @@ export interface Scored {
 	readonly lossErrorSeconds?: number;
 }
 
+/** What of a line-up is scored. */
+export interface ScoredResult {
+	readonly groups: readonly { readonly reference: string; readonly clips: readonly PlacedFile[] }[];
+	readonly unplaced: readonly { readonly path: string }[];
+}
+
 /** Half a frame at 25 a second. */
 export const RIGHT_SECONDS = 0.02;
 /** Timecode counts whole frames. */
@@ -23,7 +29,7 @@ const TIMECODE_SECONDS = 0.045;
  * zero is free: it is taken from the median of its clips' errors.
  * Files of a time that no other device recorded are right when they are left out.
  */
-export function score(result: AlignmentFile, truth: readonly TrueFile[]): readonly Scored[] {
+export function score(result: ScoredResult, truth: readonly TrueFile[]): readonly Scored[] {
 	const byPath = new Map(truth.map((one) => [one.path, one]));
 	const out: Scored[] = [];
 	for (const lineUp of result.groups) {
