@@ -249,6 +249,29 @@ describe('align', () => {
 		expect(second.startSeconds - first.startSeconds).toBeCloseTo(130.25 * (1 + first.ratePpm * 1e-6), 6);
 	});
 
+	it('joins files that repeat samples at their seam, and leaves apart those that lost some', async () => {
+		const take = record(scene, 10, 240, 40, level * 0.2, 82);
+		const cut = 130 * RATE;
+		const desk = clip('desk', 'desk', record(scene, 0, 290, 0, level * 0.05, 2));
+		for (const [seam, tolerance] of [
+			[-0.05, 6],
+			[-0.8125, 6],
+			[-2.5, 6],
+			// What is missing is known as well as the others tell it.
+			[0.35, 2]
+		] as const) {
+			const clips = [
+				desk,
+				clip('take-1', 'take', take.slice(0, cut), { sampleRate: RATE }),
+				clip('take-2', 'take', take.slice(cut + Math.round(seam * RATE)), { sampleRate: RATE })
+			];
+			const at = placedBy(clips, await lineUp(clips, { followers: [{ a: 1, b: 2 }] }));
+			const [first, second] = [at.get('take-1')!, at.get('take-2')!];
+			const expected = (130 + seam) * (1 + first.ratePpm * 1e-6);
+			expect(second.startSeconds - first.startSeconds, `${seam} s`).toBeCloseTo(expected, tolerance);
+		}
+	});
+
 	it('says where a clip could lie that fits two places', async () => {
 		const verse = [speechLike(40, 91), speechLike(40, 92), speechLike(40, 93)];
 		const chorus = speechLike(30, 94);

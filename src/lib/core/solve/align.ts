@@ -1,3 +1,4 @@
+import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
 import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
 import { closeLoops } from './close-loops';
@@ -48,7 +49,7 @@ export async function align(
 	const { links: all, losses } = await findLosses(clips, [...links, ...more], comparer, atOnce);
 	onProgress?.(1);
 	const second = solve(clips, all, losses, [], reference);
-	const seams = seamTies(clips, options.followers ?? [], second);
+	const seams = await seamTies(clips, options.followers ?? [], second, comparer);
 	const last = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
 	return {
 		lineUps: last.solution.lineUps.map((lineUp) => assembled(lineUp, losses, last)),
@@ -116,28 +117,56 @@ function solve(
 
 /** A seam that sound shows to be closer than this is one to the sample. */
 const SEAM_SECONDS = 4e-3;
+/** What is repeated at a seam, and what the others say of it, differ by no more than this. */
+const SAME_SEAM_SECONDS = 0.05;
 
-/** Files that touch, as the sound says, are tied together exactly. */
-function seamTies(
+/** Files of one recording are tied together exactly: those that touch, as all evidence says, and those that repeat samples. */
+async function seamTies(
 	clips: readonly AlignableClip[],
 	followers: readonly Follower[],
-	{ solution }: Solving
-): readonly Tie[] {
+	{ solution }: Solving,
+	comparer: Comparer
+): Promise<readonly Tie[]> {
 	const placements = new Map(
 		solution.lineUps.flatMap((lineUp) => lineUp.placements.map((one) => [one.clipId, { ...one, lineUp }]))
 	);
-	return followers.flatMap(({ a, b }) => {
+	const ties: Tie[] = [];
+	for (const { a, b } of followers) {
 		const lastOfA = [...placements.keys()]
 			.filter((id) => clipOf(id).clip === a)
 			.sort()
 			.at(-1);
 		const [x, y] = [placements.get(lastOfA ?? ''), placements.get(stretchId(b, 0))];
-		const mediaSeconds = clips[a]!.durationSeconds;
-		if (!x || !y || x.lineUp !== y.lineUp) return [];
-		const gapSeconds = y.startSeconds - x.startSeconds - mediaSeconds * (1 + x.ratePpm * 1e-6);
-		if (Math.abs(gapSeconds) > SEAM_SECONDS) return [];
-		return [{ a: lastOfA!, b: stretchId(b, 0), lagSeconds: 0, mediaSeconds, deviationSeconds: 1e-6 }];
-	});
+		const [one, next] = [clips[a]!, clips[b]!];
+		const { durationSeconds } = one;
+		const isTogether = x !== undefined && y !== undefined && x.lineUp === y.lineUp;
+		const gapSeconds = isTogether
+			? y.startSeconds - x.startSeconds - durationSeconds * (1 + x.ratePpm * 1e-6)
+			: undefined;
+		const repeated = await comparer.repeated({ clip: a }, { clip: b });
+		const isBelieved =
+			repeated !== undefined && (gapSeconds === undefined || Math.abs(gapSeconds + repeated) < SAME_SEAM_SECONDS);
+		const touches = gapSeconds !== undefined && Math.abs(gapSeconds) <= SEAM_SECONDS;
+		if (!isBelieved && !touches) continue;
+		ties.push({
+			a: lastOfA ?? stretchId(a, 0),
+			b: stretchId(b, 0),
+			lagSeconds: 0,
+			mediaSeconds: isBelieved ? wholeSamples(soundEnd(one) - repeated - next.soundStartSeconds, one) : durationSeconds,
+			deviationSeconds: 1e-6
+		});
+	}
+	return ties;
+}
+
+/** Media time at which the engine's sound of a clip ends. */
+function soundEnd({ soundStartSeconds, soundSeconds }: AlignableClip): number {
+	return soundStartSeconds + Math.floor(soundSeconds * ANALYSIS_SAMPLE_RATE) / ANALYSIS_SAMPLE_RATE;
+}
+
+/** A length that is nearly a whole number of a clip's own samples is that many. */
+function wholeSamples(seconds: number, { sampleRate }: AlignableClip): number {
+	return sampleRate === undefined ? seconds : Math.round(seconds * sampleRate) / sampleRate;
 }
 
 /** Puts stretches of one clip together again. */

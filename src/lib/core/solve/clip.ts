@@ -10,6 +10,7 @@ export interface AlignableClip {
 	readonly soundStartSeconds: number;
 	/** Length of its sound; 0 where it has none. */
 	readonly soundSeconds: number;
+	readonly sampleRate?: number;
 	/** Timecode of media time 0. */
 	readonly clock?: ClipClock;
 	/** Where it lies already and must stay. */

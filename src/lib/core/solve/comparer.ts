@@ -7,6 +7,7 @@ import { type LeapCourse, leapCourse } from '../match/leap-course';
 import type { Span } from '../match/listening-windows';
 import type { Place } from '../match/looks';
 import { pairEvidence, type PairEvidence } from '../match/pair-evidence';
+import { repeatedSeconds } from '../match/seam';
 import { createWindowCorrelator } from '../match/window-correlation';
 import type { FftProvider } from '../signal/fft';
 
@@ -25,6 +26,8 @@ export interface Comparer {
 	examine(a: Sound, b: Sound, place: Place): Promise<PairEvidence | undefined>;
 	/** What speaks for a leap of the lag at each moment of a bracket of a's time; nothing for a sound that cannot be read. */
 	leapCourse(a: Sound, b: Sound, step: LagStep, bracket: Span): Promise<LeapCourse | undefined>;
+	/** How much of a's end is heard again at b's beginning, in seconds; nothing where nothing is. */
+	repeated(a: Sound, b: Sound): Promise<number | undefined>;
 	isSilent(sound: Sound): Promise<boolean>;
 }
 
@@ -63,6 +66,7 @@ export function plainComparer(sounds: (sound: Sound) => Int16Array, provider: Ff
 		examine: (a, b, place) => Promise.resolve(pairEvidence(sounds(a), sounds(b), place, correlate)),
 		leapCourse: (a, b, step, bracket) =>
 			Promise.resolve(leapCourse({ a: sounds(a), b: sounds(b), correlate }, step, bracket, provider)),
+		repeated: (a, b) => Promise.resolve(repeatedSeconds(sounds(a), sounds(b), provider, correlate)),
 		isSilent: (sound) => Promise.resolve(isSilent(sounds(sound)))
 	};
 }

@@ -122,7 +122,7 @@ export function solveLineUps(
 		const kept = consistentPairs(system, own);
 		contradictory.push(...own.filter((pair) => !kept.includes(pair)));
 		const solved = solveGroup(system, kept);
-		const clashing = ownOverlap(group, kept, solved);
+		const clashing = ownOverlap(system, kept, solved);
 		if (clashing) {
 			strays.set(clashing, 'contradicts others');
 			const rest = group.filter((clip) => clip.id !== clashing);
@@ -395,10 +395,10 @@ function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {
  * playback track lie over each other in the track's time: then each agrees with clips of other devices, surely and
  * throughout.
  */
-function ownOverlap(group: readonly SolvableClip[], pairs: readonly LinkedPair[], solved: Solved): string | undefined {
+function ownOverlap({ group, ties }: System, pairs: readonly LinkedPair[], solved: Solved): string | undefined {
 	for (const [index, one] of group.entries()) {
 		for (const other of group.slice(index + 1)) {
-			if (one.device !== other.device || (one.fixed && other.fixed)) continue;
+			if (one.device !== other.device || (one.fixed && other.fixed) || areTied(ties, one.id, other.id)) continue;
 			const x = solved.get(one.id)!;
 			const y = solved.get(other.id)!;
 			const overlap =
@@ -413,6 +413,11 @@ function ownOverlap(group: readonly SolvableClip[], pairs: readonly LinkedPair[]
 		}
 	}
 	return undefined;
+}
+
+/** Files of one recording may repeat samples where they meet. */
+function areTied(ties: readonly Tie[], one: string, other: string): boolean {
+	return ties.some(({ a, b }) => (a === one && b === other) || (a === other && b === one));
 }
 
 /** Evidence that a take was performed to a track: it agrees throughout, for long enough. */

@@ -16,6 +16,7 @@ import type { LagStep } from '../../core/match/lag-step';
 import { type LeapCourse, leapCourse } from '../../core/match/leap-course';
 import type { Place } from '../../core/match/looks';
 import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/pair-evidence';
+import { repeatedSeconds } from '../../core/match/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
 import { findSoundTimecode, type SoundTimecode } from '../media/sound-timecode';
@@ -49,6 +50,7 @@ export type EngineTask =
 	| ({ readonly kind: 'glance'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'examine'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'leap'; readonly step: LagStep; readonly bracket: Span } & TwoSounds)
+	| ({ readonly kind: 'seam' } & TwoSounds)
 	/** Stretches of a wave file, in place. */
 	| {
 			readonly kind: 'wave';
@@ -68,6 +70,7 @@ export interface EngineResults {
 	readonly glance: boolean;
 	readonly examine: PairEvidence | undefined;
 	readonly leap: LeapCourse;
+	readonly seam: number | undefined;
 	readonly wave: readonly Int16Array[];
 	readonly timecode: SoundTimecode | undefined;
 	readonly silence: boolean;
@@ -107,6 +110,8 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 			return pairEvidence(task.a, task.b, task.place, correlate);
 		case 'leap':
 			return leapCourse({ a: task.a, b: task.b, correlate }, task.step, task.bracket, fft);
+		case 'seam':
+			return repeatedSeconds(task.a, task.b, fft, correlate);
 		case 'wave':
 			return readWaveStretches(task.path, task.layout, task.stretches, task.channel, fft);
 		case 'timecode':

@@ -4,6 +4,7 @@ import { rangeOfStep } from '../../core/match/leap-course';
 import type { Place } from '../../core/match/looks';
 import { spansOf } from '../../core/match/pair-evidence';
 import { type Span, SPANNED_OVERLAP_SECONDS } from '../../core/match/listening-windows';
+import { MOST_REPEATED_SECONDS } from '../../core/match/seam';
 import { type Comparer, groundOfTwo, type Sound } from '../../core/solve/comparer';
 import { inParallel } from '../../core/tasks/in-parallel';
 import type { LazySound } from '../media/lazy-sound';
@@ -77,6 +78,19 @@ export function poolComparer(
 			const range = rangeOfStep(step, bracket);
 			await Promise.all([soundA.need(range.a), soundB.need(range.b)]);
 			return pool.run({ kind: 'leap', a: soundA.samples, b: soundB.samples, step, bracket }, signal);
+		},
+		async repeated(a, b) {
+			const [soundA, soundB] = [soundOf(a), soundOf(b)];
+			if (!soundA || !soundB) return undefined;
+			const seconds = soundA.samples.length / ANALYSIS_SAMPLE_RATE;
+			const from = seconds - MOST_REPEATED_SECONDS;
+			await Promise.all([
+				soundA.need({ fromSeconds: from, toSeconds: seconds }),
+				soundB.need({ fromSeconds: 0, toSeconds: MOST_REPEATED_SECONDS })
+			]);
+			const tail = soundA.samples.subarray(Math.max(0, Math.floor(from * ANALYSIS_SAMPLE_RATE)));
+			const head = soundB.samples.subarray(0, MOST_REPEATED_SECONDS * ANALYSIS_SAMPLE_RATE);
+			return pool.run({ kind: 'seam', a: tail, b: head }, signal);
 		},
 		async isSilent(sound) {
 			const lazy = soundOf(sound);

@@ -324,6 +324,7 @@ function alignable(recording: Recording, id: string, fixed: FixedPlace | undefin
 		durationSeconds,
 		soundStartSeconds,
 		soundSeconds: facts.audio ? durationSeconds - soundStartSeconds : 0,
+		...(facts.audio ? { sampleRate: facts.audio.sampleRate } : {}),
 		...(facts.clockSeconds === undefined
 			? {}
 			: {
