@@ -14,11 +14,6 @@ export interface LagStep {
 	readonly lagAfterSeconds: number;
 	/** How the lag drifts on both sides, in seconds a second of a, counted as b's time. */
 	readonly slope: number;
-	/**
-	 * How the clips correlate about the lag, on both sides alike: people at several places, reflections. Samples of the
-	 * analysis, the middle is the lag.
-	 */
-	readonly shape: readonly number[];
 }
 
 /** A leap as windows show it: how far the off side lies from the line. */
@@ -27,7 +22,6 @@ interface FoundStep {
 	readonly toSeconds: number;
 	readonly offIsBefore: boolean;
 	readonly shiftSeconds: number;
-	readonly shape: readonly number[];
 }
 
 /** Lags looked at for the part that is off the line; recorders lose up to a second or two. */
@@ -85,8 +79,7 @@ export function lagStep(
 		fromSeconds: rows[Math.max(0, split.at - 1 - DOUBTFUL_WINDOWS)]!.aSeconds - windowSeconds / 2,
 		toSeconds: rows[Math.min(rows.length - 1, split.at + DOUBTFUL_WINDOWS)]!.aSeconds + windowSeconds / 2,
 		offIsBefore: split.offIsBefore,
-		shiftSeconds: (shift + fine) / ANALYSIS_SAMPLE_RATE,
-		shape: [...aboveChance(shape, isOn.filter(Boolean).length)]
+		shiftSeconds: (shift + fine) / ANALYSIS_SAMPLE_RATE
 	};
 }
 
@@ -117,12 +110,6 @@ function bestFit(row: Float32Array, shape: Float32Array): number {
 	return best.shift - (row.length - shape.length) / 2;
 }
 
-/** What of a mean of n rows, each of root mean square 1, is more than chance. */
-function aboveChance(mean: Float32Array, n: number): Float32Array {
-	const chance = 3 / Math.sqrt(Math.max(1, n));
-	return mean.map((value) => (Math.abs(value) < chance ? 0 : value - Math.sign(value) * chance));
-}
-
 /** The place that parts windows on the line from windows off it most sharply. */
 function bestSplit(isOn: readonly boolean[]): { readonly at: number; readonly offIsBefore: boolean } | undefined {
 	const total = isOn.filter(Boolean).length;
@@ -150,7 +137,6 @@ export function inLags(found: FoundStep, lagSeconds: number, line: LagLine): Lag
 		toSeconds: found.toSeconds,
 		lagBeforeSeconds: found.offIsBefore ? offLag : onLag,
 		lagAfterSeconds: found.offIsBefore ? onLag : offLag,
-		slope: line.slope,
-		shape: found.shape
+		slope: line.slope
 	};
 }

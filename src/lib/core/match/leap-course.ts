@@ -7,16 +7,21 @@ import type { Pair, Span } from './listening-windows';
 const MARGIN_SECONDS = 3;
 const LOWEST_HZ = 150;
 const HIGHEST_HZ = 3_600;
-/** Likeness is told for windows of 60 ms, a syllable's part, every 10 ms. */
-const LIKENESS_HOP = ANALYSIS_SAMPLE_RATE / 100;
-const LIKENESS_WINDOW = 6 * LIKENESS_HOP;
-export const COURSE_STEP_SECONDS = LIKENESS_HOP / ANALYSIS_SAMPLE_RATE;
+/** Likeness is told for windows of 60 ms, a syllable's part, every 10 ms; over a wide bracket more roughly at first. */
+const FINE_HOP = ANALYSIS_SAMPLE_RATE / 100;
+const FINE_WINDOW = 6 * FINE_HOP;
+const WIDE_BRACKET_SECONDS = 6;
+const WIDE_HOP = 4 * FINE_HOP;
+const WIDE_WINDOW = 12 * FINE_HOP;
+/** Talkers at several places, reflections, drift: likeness is the best within 4 ms to either side. */
+const LIKENESS_RADIUS = 0.004 * ANALYSIS_SAMPLE_RATE;
 
 /** What speaks for a leap at each moment of a stretch; several pairs' courses add up. */
 export interface LeapCourse {
-	/** a's time of the first value. */
+	/** a's time of the first value, and the time between values. */
 	readonly fromSeconds: number;
-	/** A value every `COURSE_STEP_SECONDS`: likeness with the lag before until then, less that with the lag after. */
+	readonly stepSeconds: number;
+	/** Likeness with the lag before until then, less that with the lag after. */
 	readonly gains: Float32Array;
 }
 
@@ -39,66 +44,66 @@ export function leapCourse(pair: Pair, step: LagStep, bracket: Span, provider: F
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const from = Math.max(0, Math.round((bracket.fromSeconds - MARGIN_SECONDS) * rate));
 	const length = Math.min(pair.a.length, Math.round((bracket.toSeconds + MARGIN_SECONDS) * rate)) - from;
-	if (length < LIKENESS_WINDOW) return { fromSeconds: from / rate, gains: new Float32Array() };
+	const isWide = bracket.toSeconds - bracket.fromSeconds > WIDE_BRACKET_SECONDS;
+	const [hop, window] = isWide ? [WIDE_HOP, WIDE_WINDOW] : [FINE_HOP, FINE_WINDOW];
+	const stepSeconds = hop / rate;
+	if (length < window) return { fromSeconds: from / rate, stepSeconds, gains: new Float32Array() };
 	const bFrom = Math.round(from - Math.max(step.lagBeforeSeconds, step.lagAfterSeconds) * rate - 0.1 * rate);
 	const spread = Math.abs(step.lagAfterSeconds - step.lagBeforeSeconds) * rate;
 	const x = whitened(pair.a, from, length, provider);
-	const y = filtered(whitened(pair.b, bFrom, Math.ceil(length + spread + 0.2 * rate), provider), step.shape, provider);
+	const y = whitened(pair.b, bFrom, Math.ceil(length + spread + 0.2 * rate), provider);
 	// Place in y of x's first sample with either lag, which are told for the middle of the step.
 	const drift = step.slope * (((step.fromSeconds + step.toSeconds) / 2) * rate - from);
 	const beforeAt = from - step.lagBeforeSeconds * rate - bFrom - drift;
 	const afterAt = from - step.lagAfterSeconds * rate - bFrom - drift;
 	// What b lost is heard in a alone: there neither lag fits.
-	const gapHops = Math.round(Math.max(0, (step.lagAfterSeconds - step.lagBeforeSeconds) * rate) / LIKENESS_HOP);
-	const before = likenessCourse(x, y, length, beforeAt, 1 + step.slope);
-	const after = likenessCourse(x, y, length, afterAt, 1 + step.slope);
+	const gapHops = Math.round(Math.max(0, (step.lagAfterSeconds - step.lagBeforeSeconds) * rate) / hop);
+	const courseAt = (yAt: number) => likenessCourse(x, y, { length, hop, window, yAt, yStep: 1 + step.slope });
+	const [before, after] = [courseAt(beforeAt), courseAt(afterAt)];
 	const gains = new Float32Array(before.length);
 	let sum = 0;
-	for (let hop = 0; hop < gains.length; hop++) {
-		gains[hop] = sum;
-		sum += before[hop]! - (after[hop + gapHops] ?? 0);
+	for (let k = 0; k < gains.length; k++) {
+		gains[k] = sum;
+		sum += before[k]! - (after[k + gapHops] ?? 0);
 	}
-	return { fromSeconds: (from + LIKENESS_WINDOW / 2 - LIKENESS_HOP / 2) / rate, gains };
+	return { fromSeconds: (from + (window - hop) / 2) / rate, stepSeconds, gains };
 }
 
-/** How alike x and y are along time, loud or soft: their normalised product, window after window. */
-function likenessCourse(x: Float32Array, y: Float32Array, length: number, yAt: number, step: number): Float32Array {
-	const hops = Math.max(0, Math.floor((length - LIKENESS_WINDOW) / LIKENESS_HOP));
-	const course = new Float32Array(hops);
-	for (let hop = 0; hop < hops; hop++) {
-		let [xy, xx, yy] = [0, 0, 0];
-		for (let i = hop * LIKENESS_HOP; i < hop * LIKENESS_HOP + LIKENESS_WINDOW; i++) {
-			const one = x[i]!;
-			const other = y[Math.floor(yAt + i * step + 0.5)] ?? 0;
-			xy += one * other;
-			xx += one * one;
-			yy += other * other;
+interface Course {
+	/** Samples of x, between windows, of a window. */
+	readonly length: number;
+	readonly hop: number;
+	readonly window: number;
+	/** Place in y of x's first sample, and y's samples for one of x. */
+	readonly yAt: number;
+	readonly yStep: number;
+}
+
+/** How alike x and y are along time, loud or soft: the best of their normalised products nearby, window after window. */
+function likenessCourse(x: Float32Array, y: Float32Array, { length, hop, window, yAt, yStep }: Course): Float32Array {
+	const course = new Float32Array(Math.max(0, Math.floor((length - window) / hop)));
+	for (let k = 0; k < course.length; k++) {
+		const first = k * hop;
+		const at = Math.round(yAt + (first + window / 2) * yStep - window / 2) - LIKENESS_RADIUS;
+		if (at < 0 || at + window + 2 * LIKENESS_RADIUS >= y.length) continue;
+		let xx = 1e-20;
+		let yy = 1e-20;
+		for (let i = 0; i < window; i++) {
+			xx += x[first + i]! * x[first + i]!;
+			yy += y[at + i]! * y[at + i]!;
 		}
-		course[hop] = xy / Math.sqrt(xx * yy + 1e-20);
+		let best = 0;
+		for (let shift = 0; shift <= 2 * LIKENESS_RADIUS; shift++) {
+			const from = at + shift;
+			let xy = 0;
+			for (let i = 0; i < window; i++) xy += x[first + i]! * y[from + i]!;
+			const likeness = Math.abs(xy) / Math.sqrt(xx * Math.max(1e-20, yy));
+			if (likeness > best) best = likeness;
+			yy += y[from + window]! * y[from + window]! - y[from]! * y[from]!;
+		}
+		course[k] = best;
 	}
 	return course;
-}
-
-/** Each sample becomes what a would hear of it: samples of y, weighed by the shape about their place. */
-function filtered(y: Float32Array, shape: readonly number[], provider: FftProvider): Float32Array {
-	const fft = provider(y.length);
-	const response = new Float32Array(y.length);
-	const middle = (shape.length - 1) / 2;
-	for (const [index, value] of shape.entries()) response[(index - middle + y.length) % y.length] = value;
-	fft.forward(response, response);
-	const out = new Float32Array(y.length);
-	fft.forward(y, out);
-	out[0] = 0;
-	out[1] = 0;
-	for (let i = 2; i < out.length; i += 2) {
-		// The conjugate: the shape says how much later b's sound comes.
-		const re = out[i]! * response[i]! + out[i + 1]! * response[i + 1]!;
-		const im = out[i + 1]! * response[i]! - out[i]! * response[i + 1]!;
-		out[i] = re;
-		out[i + 1] = im;
-	}
-	fft.inverse(out, out);
-	return out;
 }
 
 function whitened(samples: Int16Array, from: number, length: number, provider: FftProvider): Float32Array {

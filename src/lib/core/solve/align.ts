@@ -52,7 +52,7 @@ export async function align(
 	const seams = await seamTies(clips, options.followers ?? [], second, comparer);
 	const last = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
 	return {
-		lineUps: last.solution.lineUps.map((lineUp) => assembled(lineUp, losses, last)),
+		lineUps: last.solution.lineUps.map((lineUp) => assembled(clips, lineUp, losses, last)),
 		strays: await straysOf(clips, last.solution, ambiguous, comparer),
 		contradictory: last.solution.contradictory.map((pair) => last.linkOf.get(pair)!)
 	};
@@ -170,7 +170,12 @@ function wholeSamples(seconds: number, { sampleRate }: AlignableClip): number {
 }
 
 /** Puts stretches of one clip together again. */
-function assembled(lineUp: LineUp, losses: ReadonlyMap<number, readonly Loss[]>, { linkOf }: Solving): AlignedLineUp {
+function assembled(
+	clips: readonly AlignableClip[],
+	lineUp: LineUp,
+	losses: ReadonlyMap<number, readonly Loss[]>,
+	{ linkOf }: Solving
+): AlignedLineUp {
 	const byClip = new Map<number, { stretch: number; startSeconds: number; one: LineUp['placements'][number] }[]>();
 	for (const one of lineUp.placements) {
 		const { clip, stretch } = clipOf(one.clipId);
@@ -178,11 +183,10 @@ function assembled(lineUp: LineUp, losses: ReadonlyMap<number, readonly Loss[]>,
 	}
 	const placed = [...byClip].map(([clip, stretches]): Placed => {
 		const own = losses.get(clip) ?? [];
-		const cuts = [0, ...own.map((loss) => loss.atSeconds)];
-		const lengthOf = (stretch: number) => (cuts[stretch + 1] ?? Infinity) - cuts[stretch]!;
+		const spans = stretchesOf(clips[clip]!, own);
+		const lengthOf = (stretch: number) => spans[stretch]!.toSeconds - spans[stretch]!.fromSeconds;
 		stretches.sort((x, y) => x.stretch - y.stretch);
-		const longest =
-			own.length === 0 ? stretches[0]! : [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
+		const longest = [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
 		return {
 			clip,
 			startSeconds: longest.startSeconds,
@@ -192,7 +196,7 @@ function assembled(lineUp: LineUp, losses: ReadonlyMap<number, readonly Loss[]>,
 			parts:
 				own.length === 0
 					? []
-					: stretches.map(({ stretch, startSeconds }) => ({ fromSeconds: cuts[stretch]!, startSeconds })),
+					: stretches.map(({ stretch, startSeconds }) => ({ fromSeconds: spans[stretch]!.fromSeconds, startSeconds })),
 			method: 'audio',
 			losses: own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }))
 		};

@@ -205,8 +205,7 @@ function withStep(strongest: Link, rest: readonly Link[]): Link {
 		toSeconds: Math.max(end, begin) + DOUBTFUL_SECONDS,
 		lagBeforeSeconds: first.evidence.lagSeconds,
 		lagAfterSeconds: second.evidence.lagSeconds,
-		slope: (strongest.evidence.rate?.differencePpm ?? 0) * 1e-6,
-		shape: [1]
+		slope: (strongest.evidence.rate?.differencePpm ?? 0) * 1e-6
 	};
 	return { ...strongest, evidence: { ...strongest.evidence, step } };
 }

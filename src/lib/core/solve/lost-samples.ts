@@ -1,5 +1,5 @@
 import { inParallel } from '../tasks/in-parallel';
-import { COURSE_STEP_SECONDS, type LeapCourse } from '../match/leap-course';
+import type { LeapCourse } from '../match/leap-course';
 import type { LagStep } from '../match/lag-step';
 import type { Span } from '../match/listening-windows';
 import type { AlignableClip } from './clip';
@@ -159,6 +159,8 @@ function hull(one: Span, other: Span): Span {
 
 /** Windows tell the bracket, and chance may move it by one or two of them. */
 const BRACKET_MARGIN_SECONDS = 8;
+/** Courses are added up in steps of this. */
+const SUM_STEP_SECONDS = 0.01;
 /** The second look goes so far to either side of what the first one found, whitened by what sounds there. */
 const NEAR_SECONDS = 1.5;
 
@@ -174,15 +176,13 @@ async function placeOfLoss(
 		return step ? [{ link, step }] : [];
 	});
 	const likeliest = async (bracket: Span): Promise<number> => {
-		const sums = new Float64Array(
-			Math.max(1, Math.ceil((bracket.toSeconds - bracket.fromSeconds) / COURSE_STEP_SECONDS))
-		);
+		const sums = new Float64Array(Math.max(1, Math.ceil((bracket.toSeconds - bracket.fromSeconds) / SUM_STEP_SECONDS)));
 		for (const { link, step } of witnesses) {
 			const toA = link.b === loss.clip ? step.lagBeforeSeconds : 0;
 			const course = await courseInMediaTime(clips, link, step, shifted(bracket, toA), comparer);
 			if (course) addCourse(sums, course, bracket.fromSeconds + toA);
 		}
-		return bracket.fromSeconds + sums.indexOf(Math.max(...sums)) * COURSE_STEP_SECONDS;
+		return bracket.fromSeconds + sums.indexOf(Math.max(...sums)) * SUM_STEP_SECONDS;
 	};
 	const about = await likeliest({
 		fromSeconds: Math.max(0, loss.bracket.fromSeconds - BRACKET_MARGIN_SECONDS),
@@ -196,10 +196,12 @@ function shifted({ fromSeconds, toSeconds }: Span, by: number): Span {
 }
 
 /** @param from a's time of the first sum; beyond its ends a course stays as it is */
-function addCourse(sums: Float64Array, { fromSeconds, gains }: LeapCourse, from: number): void {
+function addCourse(sums: Float64Array, { fromSeconds, stepSeconds, gains }: LeapCourse, from: number): void {
 	if (gains.length === 0) return;
-	const first = Math.round((from - fromSeconds) / COURSE_STEP_SECONDS);
-	for (let i = 0; i < sums.length; i++) sums[i] = sums[i]! + gains[Math.max(0, Math.min(gains.length - 1, first + i))]!;
+	for (let i = 0; i < sums.length; i++) {
+		const at = Math.round((from + i * SUM_STEP_SECONDS - fromSeconds) / stepSeconds);
+		sums[i] = sums[i]! + gains[Math.max(0, Math.min(gains.length - 1, at))]!;
+	}
 }
 
 /** A pair's leap at a loss: its own, or, where it agrees on one side of it only, the one that must be there. */
@@ -230,8 +232,7 @@ function leapSeenBy(
 		...shifted(bracket, toA),
 		lagBeforeSeconds,
 		lagAfterSeconds: lagBeforeSeconds + leap,
-		slope: (evidence.rate?.differencePpm ?? 0) * 1e-6,
-		shape: [1]
+		slope: (evidence.rate?.differencePpm ?? 0) * 1e-6
 	};
 }
 
