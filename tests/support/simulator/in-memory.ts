@@ -72,7 +72,7 @@ function placedFile({ path, device }: TrueFile, placed: Placed): PlacedFile {
 }
 
 /** From the scenes' 16 kHz to 16 bits at the engine's rate. */
-function analysisSound(samples: Float32Array, provider: FftProvider): Int16Array {
+export function analysisSound(samples: Float32Array, provider: FftProvider): Int16Array {
 	const decimator = createDecimator(2, provider);
 	const out = new Int16Array(Math.floor(samples.length / 2));
 	const input = new Float32Array(decimator.inputSamples);

@@ -27,8 +27,8 @@ interface FoundStep {
 /** Lags looked at for the part that is off the line; recorders lose up to a second or two. */
 export const STEP_REACH_SECONDS = 2.6;
 const SEARCHED_SECONDS = 2.4;
-/** Smaller leaps are rooms and people. */
-const LEAST_STEP_SECONDS = 0.015;
+/** Smaller leaps are rooms and people: 30 ms are 10 m. */
+const LEAST_STEP_SECONDS = 0.03;
 /** Over so wide a search chance rises higher than in a first look. */
 const LEAST_STRENGTH = 12;
 /** Share of the off windows whose own peak lies at the new lag. */

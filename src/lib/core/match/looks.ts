@@ -22,16 +22,16 @@ export interface Place {
 	readonly aroundSeconds?: number;
 	/** How far the lag may be off there. */
 	readonly errorSeconds?: number;
-	/** How the lag drifts, where the clocks are known: seconds a second. With it goes a quick look, if that is enough. */
+	/** How the lag drifts, seconds a second, where the clocks are known well enough: it is not measured again. */
 	readonly slope?: number;
-	/** Whether the clocks' difference is not to be measured: it is known well enough. */
-	readonly leavesRateOut?: boolean;
 	/** a's time of the line-up's zero (see `listeningSpans`). */
 	readonly gridSeconds?: number;
 	readonly limits?: Limits;
 }
 
 export const MOST_WINDOWS = 40;
+/** Some windows of a true place disagree: fewer than this leave too little. */
+export const LEAST_WINDOWS = 9;
 /** So many windows are tried first, then so many more; a true place of clear sound needs no more. */
 const FIRST_WINDOWS = [5, 16] as const;
 export const CLEAR_STRENGTH = 18;
@@ -61,7 +61,7 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 	const span = neighbourhood(overlap, place.aroundSeconds);
 	const seconds = span.toSeconds - span.fromSeconds;
 	const middleSeconds = (span.fromSeconds + span.toSeconds) / 2;
-	const count = Math.max(2, Math.min(MOST_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
+	const count = Math.max(LEAST_WINDOWS, Math.min(MOST_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
 	const searchedSeconds = (place.errorSeconds ?? COARSE_ERROR_SECONDS) + seconds * MOST_RATE_DIFFERENCE * 0.5;
 	const reachSeconds = Math.max(LEAST_REACH_SECONDS, 2 * searchedSeconds);
 	const mostSlope = seconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MOST_RATE_DIFFERENCE;
@@ -98,8 +98,7 @@ export function quickLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 	const middleSeconds = place.aroundSeconds ?? (overlap.fromSeconds + overlap.toSeconds) / 2;
 	const line = { middleSeconds, interceptSeconds: 0, slope: place.slope };
 	const about = straight(line);
-	const count = Math.max(2, Math.min(QUICK_WINDOWS, Math.floor((1.2 * seconds) / windowSeconds)));
-	const centres = windowCentres([overlap], windowSeconds, count);
+	const centres = windowCentres([overlap], windowSeconds, QUICK_WINDOWS);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, REFINE_REACH_SECONDS, about);
 	if (rows.length < LEAST_INLIERS) return undefined;
 	const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope: 0 });

@@ -16,6 +16,7 @@ import {
 	CLEAR_WINDOW_SECONDS,
 	FIRST_LOOK_SECONDS,
 	firstLook,
+	LEAST_WINDOWS,
 	LONGEST_WINDOW_SECONDS,
 	MOST_WINDOWS,
 	neighbourhood,
@@ -32,7 +33,8 @@ import {
 	lineThroughPeaks,
 	RATE_OVERLAP_SECONDS,
 	refine,
-	type SharedMoment
+	type SharedMoment,
+	SURE_STRENGTH
 } from './window-fit';
 
 /** What speaks for two clips having heard the same sound. */
@@ -67,13 +69,15 @@ export function evidenceWorth({ height, overlapSeconds }: PairEvidence): number 
 }
 
 const SHORTEST_WINDOW_SECONDS = 0.75;
+/** A short overlap is looked at in windows of such a part of it, that lie over each other. */
+const SHORT_PARTS = 3;
+/** Share of the windows that must agree; of one talker's microphone few do, but then clearly. */
 const LEAST_INLIER_SHARE = 0.25;
+const LEAST_CLEAR_SHARE = 0.2;
 /** Share of a quick look's windows that must agree: where some do not, all is looked at. */
 const QUICK_INLIER_SHARE = 0.8;
 /** How far a known drift may be off, in samples at the ends. */
 const QUICK_SLOPE_REACH = 3;
-/** Some windows of a true place disagree: fewer than this leave too little. */
-const LEAST_WINDOWS = 9;
 /** Share of the overlap that the last pass listens to. */
 const CLEAR_COVERAGE = 0.6;
 const WEAK_COVERAGE = 1.2;
@@ -83,10 +87,10 @@ const SLOPE_OVERLAP_SECONDS = 9;
 /** With its reach it just fits a transform of 16 384. */
 const LONGEST_SLOPE_WINDOW_SECONDS = 1.9;
 const MOST_SLOPE_WINDOWS = 120;
-/** Talkers differ by their ways through the air: 24 ms are 8 m. */
-const SLOPE_REACH_SECONDS = 0.024;
-/** How far the first line's slope may be off. */
-const SLOPE_SEARCH = 150e-6;
+/** Talkers differ by their ways through the air, 24 ms are 8 m, and clocks part. */
+const SLOPE_REACH_SECONDS = 0.044;
+/** Clocks differ by no more. */
+const SLOPE_SEARCH = 320e-6;
 
 /**
  * Looks closely at one place.
@@ -103,7 +107,10 @@ export function pairEvidence(
 	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
 	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
 	if (overlapSeconds < LEAST_OVERLAP_SECONDS) return undefined;
-	const windowSeconds = Math.max(SHORTEST_WINDOW_SECONDS, Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / 6));
+	const windowSeconds = Math.max(
+		SHORTEST_WINDOW_SECONDS,
+		Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / SHORT_PARTS)
+	);
 	const quick = quickEvidence(pair, overlap, place, windowSeconds);
 	if (quick) return quick;
 	const near = firstLook(pair, overlap, place, windowSeconds);
@@ -111,10 +118,18 @@ export function pairEvidence(
 	const spans = listeningSpans(overlap, place.gridSeconds ?? 0);
 	const look = overlapSeconds <= FIRST_LOOK_SECONDS ? near : wholeLook(pair, overlap, near, spans, windowSeconds);
 	const peaks = lineThroughPeaks(look, overlap);
-	if (!peaks || peaks.inliers < LEAST_INLIERS) return undefined;
+	const isThere = peaks && peaks.inliers >= LEAST_INLIERS;
+	if (!isThere && look.strength < SURE_STRENGTH) return undefined;
+	const found = isThere ? peaks.line : look.line;
+	// A line through few windows leans with who speaks when: over short overlaps the drift is measured by itself, first.
+	const isShort = overlapSeconds <= FIRST_LOOK_SECONDS;
+	const early =
+		isShort && place.slope === undefined ? slopeBetween(pair, overlap, spans, { ...found, slope: 0 }) : undefined;
+	const drift = isShort ? (place.slope ?? early?.slope) : undefined;
+	const line = drift === undefined ? found : { ...found, slope: drift };
 
 	const curve = lagCurve(look.rows, look.about, look.line, overlapSeconds);
-	const course = curve ?? straight(peaks.line);
+	const course = curve ?? straight(line);
 	const strength = Math.max(near.strength, look.strength);
 	const isClear = strength >= CLEAR_STRENGTH;
 	const lastSeconds = isClear ? Math.min(windowSeconds, CLEAR_WINDOW_SECONDS) : windowSeconds;
@@ -123,8 +138,10 @@ export function pairEvidence(
 	const centres = windowCentres(spans, lastSeconds, count);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, lastSeconds, REFINE_REACH_SECONDS, course);
 	const fit = refine(rows, overlap, course) ?? peaks;
-	if (fit.inliers < LEAST_INLIERS || fit.inliers < LEAST_INLIER_SHARE * rows.length) return undefined;
-	const slope = curve || place.leavesRateOut ? undefined : slopeBetween(pair, overlap, spans, fit.line);
+	const leastShare = isClear ? LEAST_CLEAR_SHARE : LEAST_INLIER_SHARE;
+	if (!fit || fit.inliers < LEAST_INLIERS || fit.inliers < leastShare * rows.length) return undefined;
+	const isRateKnown = curve !== undefined || place.slope !== undefined;
+	const slope = isShort || isRateKnown ? early : slopeBetween(pair, overlap, spans, fit.line);
 	const step = lagStep(rows, fit.weights, lastSeconds, (leftover) =>
 		windowRows(pair, place.lagSeconds, leftover, windowSeconds, STEP_REACH_SECONDS, straight(fit.line))
 	);

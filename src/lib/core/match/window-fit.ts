@@ -9,6 +9,9 @@ import { sharpPeak } from './window-correlation';
 const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
 export const LEAST_WINDOW_HEIGHT = 5;
+/** Where all windows together leave no doubt, single ones may be weaker: they only measure. */
+export const SURE_STRENGTH = 12;
+const LEAST_SURE_HEIGHT = 3.8;
 /** A window that fits the common shape must show a peak there too; chance gives 3 within such a radius. */
 const LEAST_SHAPE_PEAK = 3.5;
 const SHAPE_PEAK_RADIUS_SAMPLES = 24;
@@ -55,12 +58,13 @@ interface Finding {
 export function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined {
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const expected = straight(look.line);
+	const leastHeight = look.strength >= SURE_STRENGTH ? LEAST_SURE_HEIGHT : LEAST_WINDOW_HEIGHT;
 	const findings: Finding[] = [];
 	for (const { centre, aSeconds, bSeconds, correlation } of look.rows) {
 		const reach = (correlation.length - 1) / 2;
 		const around = reach + (expected.at(aSeconds) - look.about.at(aSeconds)) * rate;
 		const peak = sharpPeak(correlation, around, WINDOW_PEAK_RADIUS_SECONDS * rate);
-		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
+		if (peak.height < leastHeight) continue;
 		findings.push({ centre, aSeconds, bSeconds: bSeconds + (peak.index - reach) / rate, height: peak.height });
 	}
 	return fitLine(findings, look.rows.length, overlap, expected, look.line.middleSeconds);

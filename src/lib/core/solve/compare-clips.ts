@@ -21,8 +21,11 @@ export type Comparison =
 
 /** Candidates below this height are next to never right (false ones reach 7.5, true ones begin at about 9). */
 const LEAST_HEIGHT = 4.5;
-/** Below this they are worth two looks at most, and only where all of a clip was looked for. */
+/** Below this they are worth two looks at most, and only where all of a clip was looked for; of a short clip, all are. */
 const DOUBTFUL_HEIGHT = 6;
+const SHORT_SECONDS = 30;
+/** So many looks find something by chance more often than one: more is asked of them (chance reached 7.7 in hundreds). */
+const LEAST_DOUBTFUL_STRENGTH = 12;
 /** Nor are those far below the best one: a true place towers over chance, and a rival of it would as well. */
 const LEAST_SHARE_OF_BEST = 0.35;
 /** A second place is a rival when it has this share of the best one's evidence. */
@@ -38,8 +41,8 @@ export interface CompareOptions {
 	readonly hints?: readonly number[];
 	/** Position of a on its line-up, if it has one (see `listeningSpans`). */
 	readonly positionOfA?: number;
-	/** Whether their clocks' difference is known well enough. */
-	readonly leavesRateOut?: boolean;
+	/** How the lag between them drifts, seconds a second, where their clocks are known well enough. */
+	readonly slope?: number;
 }
 
 /** Compares two clips: proposed lags first, then coarse ones, each looked at closely. */
@@ -54,19 +57,23 @@ export async function compareClips(
 		const link = await examineClips(clips, a, b, comparer, {
 			lagSeconds,
 			errorSeconds: HINT_ERROR_SECONDS,
-			...positionOf(options)
+			...whatIsKnown(options)
 		});
 		if (link && link.evidence.strength >= CONVINCING_STRENGTH && agreesThroughout(link)) return { kind: 'link', link };
 	}
 	const found: Link[] = [];
-	for (const candidate of worthALook(await comparer.search(a, b, options.thorough), options.thorough)) {
-		const [clipA, clipB] = [clips[a.clip]!, clips[b.clip]!];
+	const [clipA, clipB] = [clips[a.clip]!, clips[b.clip]!];
+	const isShort = Math.min(clipA.soundSeconds, clipB.soundSeconds) <= SHORT_SECONDS;
+	const candidates = await comparer.search(a, b, options.thorough);
+	const isDoubtful = (candidates[0]?.height ?? 0) < DOUBTFUL_HEIGHT;
+	for (const candidate of worthALook(candidates, options.thorough, isShort)) {
 		const link = await examineClips(clips, a, b, comparer, {
 			lagSeconds: candidate.lagSeconds + clipA.soundStartSeconds - clipB.soundStartSeconds,
 			aroundSeconds: candidate.aroundSeconds + clipA.soundStartSeconds,
-			...positionOf(options)
+			...whatIsKnown(options)
 		});
-		if (link && !found.some((one) => samePlace(one, link))) found.push(link);
+		if (!link || (isDoubtful && link.evidence.strength < LEAST_DOUBTFUL_STRENGTH)) continue;
+		if (!found.some((one) => samePlace(one, link))) found.push(link);
 	}
 	found.sort((x, y) => evidenceWorth(y.evidence) - evidenceWorth(x.evidence));
 	const [strongest, ...rest] = found;
@@ -81,18 +88,19 @@ export async function compareClips(
 	};
 }
 
-function positionOf({ positionOfA, leavesRateOut }: CompareOptions) {
+function whatIsKnown({ positionOfA, slope }: CompareOptions) {
 	return {
 		...(positionOfA === undefined ? {} : { positionOfA }),
-		...(leavesRateOut ? { leavesRateOut } : {})
+		...(slope === undefined ? {} : { slope })
 	};
 }
 
-function worthALook(candidates: readonly Candidate[], thorough: boolean): readonly Candidate[] {
+function worthALook(candidates: readonly Candidate[], thorough: boolean, isShort: boolean): readonly Candidate[] {
 	const best = candidates[0]?.height ?? 0;
-	if (best < DOUBTFUL_HEIGHT)
-		return thorough ? candidates.slice(0, 2).filter(({ height }) => height >= LEAST_HEIGHT) : [];
-	return candidates.filter(({ height }) => height >= Math.max(LEAST_HEIGHT, LEAST_SHARE_OF_BEST * best));
+	if (best >= DOUBTFUL_HEIGHT)
+		return candidates.filter(({ height }) => height >= Math.max(LEAST_HEIGHT, LEAST_SHARE_OF_BEST * best));
+	if (!thorough) return [];
+	return isShort ? candidates : candidates.slice(0, 2).filter(({ height }) => height >= LEAST_HEIGHT);
 }
 
 /** A place in media times, to be looked at. */
@@ -103,7 +111,6 @@ export interface MediaPlace {
 	readonly errorSeconds?: number;
 	readonly positionOfA?: number;
 	readonly slope?: number;
-	readonly leavesRateOut?: boolean;
 	readonly limits?: Place['limits'];
 }
 
@@ -122,7 +129,6 @@ export async function examineClips(
 		...(place.aroundSeconds === undefined ? {} : { aroundSeconds: place.aroundSeconds - startA }),
 		...(place.errorSeconds === undefined ? {} : { errorSeconds: place.errorSeconds }),
 		...(place.slope === undefined ? {} : { slope: place.slope }),
-		...(place.leavesRateOut ? { leavesRateOut: true } : {}),
 		gridSeconds: -(place.positionOfA ?? 0) - startA,
 		...(place.limits ? { limits: inSoundTime(place.limits, startA, startB) } : {})
 	});

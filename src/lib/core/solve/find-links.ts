@@ -197,15 +197,19 @@ function mayMeet({ clips, compared }: Search, a: Sound, b: Sound, thorough: bool
 	return !compared.has(pairKey(a, b, thorough));
 }
 
-/** Whether the links so far tell two devices' clocks apart well enough. */
-function knowsRate({ clips, links }: Search, a: number, b: number): boolean {
-	const devices = [clips[a]!.device, clips[b]!.device];
-	let information = 0;
-	for (const link of links) {
-		const isSame = devices.includes(clips[link.a]!.device) && devices.includes(clips[link.b]!.device);
-		if (isSame && link.evidence.rate) information += 1 / link.evidence.rate.deviationPpm ** 2;
+/** How the lag between two clips drifts, where the links so far tell their devices' clocks apart well enough. */
+function knownSlope({ clips, links }: Search, a: number, b: number): number | undefined {
+	const [deviceA, deviceB] = [clips[a]!.device, clips[b]!.device];
+	let [information, sum] = [0, 0];
+	for (const { a: x, b: y, evidence } of links) {
+		if (!evidence.rate) continue;
+		const { differencePpm, deviationPpm } = evidence.rate;
+		const isSame = clips[x]!.device === deviceA && clips[y]!.device === deviceB;
+		if (!isSame && !(clips[x]!.device === deviceB && clips[y]!.device === deviceA)) continue;
+		information += 1 / deviationPpm ** 2;
+		sum += (isSame ? differencePpm : -differencePpm) / deviationPpm ** 2;
 	}
-	return information >= 1 / KNOWN_RATE_PPM ** 2;
+	return information < 1 / KNOWN_RATE_PPM ** 2 ? undefined : (sum / information) * 1e-6;
 }
 
 /** Compares two sounds once. @returns whether they are linked now */
@@ -214,11 +218,12 @@ async function meet(search: Search, a: Sound, b: Sound, thorough: boolean): Prom
 	if (!mayMeet(search, a, b, thorough)) return false;
 	options.signal?.throwIfAborted();
 	search.compared.add(pairKey(a, b, thorough));
+	const slope = knownSlope(search, a.clip, b.clip);
 	const comparison = await compareClips(clips, a, b, comparer, {
 		thorough,
 		hints: options.hintsFor?.(a.clip, b.clip, links) ?? [],
 		positionOfA: groups.position(a.clip),
-		leavesRateOut: knowsRate(search, a.clip, b.clip)
+		...(slope === undefined ? {} : { slope })
 	});
 	if (comparison.kind === 'link') {
 		const fixedApart = clips[a.clip]!.fixed && groups.membersOf(b.clip).some((one) => clips[one]!.fixed);
