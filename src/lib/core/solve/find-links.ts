@@ -17,7 +17,7 @@ export interface LinkOptions {
 /** An undecided clip: where in another it could lie. */
 export interface Ambiguity {
 	readonly other: number;
-	/** Lags of the later one's start against the other's. */
+	/** Lags of its start against the other's. */
 	readonly lagsSeconds: readonly number[];
 }
 
@@ -233,12 +233,10 @@ async function meet(search: Search, a: Sound, b: Sound, thorough: boolean): Prom
 		return true;
 	}
 	if (comparison.kind === 'ambiguous') {
-		const lagsSeconds = comparison.places.map(({ evidence }) => evidence.lagSeconds);
-		for (const [clip, other] of [
-			[a.clip, b.clip],
-			[b.clip, a.clip]
-		] as const)
-			if (!search.ambiguous.has(clip)) search.ambiguous.set(clip, { other, lagsSeconds });
+		const lags = comparison.places.map(({ evidence }) => evidence.lagSeconds).sort((x, y) => x - y);
+		if (!search.ambiguous.has(b.clip)) search.ambiguous.set(b.clip, { other: a.clip, lagsSeconds: lags });
+		const reversed = lags.map((lag) => -lag).reverse();
+		if (!search.ambiguous.has(a.clip)) search.ambiguous.set(a.clip, { other: b.clip, lagsSeconds: reversed });
 	}
 	return false;
 }

@@ -1,5 +1,5 @@
 import { anglesOf, rangeOfAllAngles } from '../../core/program/program';
-import type { Clip, PairNote, Shoot } from '../../core/shoot/shoot';
+import type { Clip, PairNote, Shoot, ShootLineUp } from '../../core/shoot/shoot';
 import type { AlignedLineUp } from '../../core/solve/alignment';
 import { clockWords } from '../../core/solve/clocks';
 import { secondsToFlicks } from '../../core/time/flicks';
@@ -43,7 +43,7 @@ export async function storeAlignment(
 			agreeing: link.evidence.inliers,
 			strength: link.evidence.strength
 		}));
-		await storeNotes(transaction, lineUpId, onlyNew && old ? [...old.evidence, ...notes] : notes, lineUp);
+		await storeNotes(transaction, lineUpId, notes, clockNotes(lineUp), onlyNew ? old : undefined);
 		const shift = old && !onlyNew ? keptOrigin(before, old.id, lineUp, clips) : 0;
 		for (const placed of lineUp.placed) {
 			const clip = clips[placed.clip]!;
@@ -96,16 +96,24 @@ async function storeStrays(
 	}
 }
 
+function clockNotes({ clocks }: AlignedLineUp): ShootLineUp['clocks'] {
+	return clocks.filter((clock) => !clock.agrees).map((clock) => ({ deviceId: clock.device, words: clockWords(clock) }));
+}
+
+/** @param kept what is known already and stays, where clips were only added */
 async function storeNotes(
 	transaction: Queryable,
 	lineUpId: string,
 	notes: readonly PairNote[],
-	lineUp: AlignedLineUp
+	clocks: ShootLineUp['clocks'],
+	kept: ShootLineUp | undefined
 ): Promise<void> {
-	const clocks = lineUp.clocks
-		.filter((clock) => !clock.agrees)
-		.map((clock) => ({ deviceId: clock.device, words: clockWords(clock) }));
-	await transaction.query('update line_up set evidence = $2, clocks = $3 where id = $1', [lineUpId, notes, clocks]);
+	const news = new Set(clocks.map(({ deviceId }) => deviceId));
+	await transaction.query('update line_up set evidence = $2, clocks = $3 where id = $1', [
+		lineUpId,
+		[...(kept?.evidence ?? []), ...notes],
+		[...(kept?.clocks ?? []).filter(({ deviceId }) => !news.has(deviceId)), ...clocks]
+	]);
 }
 
 async function storeLineUp(

@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { AudioLines, Pin } from '@lucide/svelte';
 	import { Button, Progressbar } from 'flowbite-svelte';
+	import { lostSamples } from '../../core/shoot/losses';
 	import type { PlacedClip } from '../../core/shoot/shoot';
+	import { clockTimeWords } from '../../core/time/words';
 	import { strayWords } from '../controls/stray-words';
 	import {
 		countWords,
@@ -41,7 +43,9 @@
 		shoot.device(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId ?? '')
 	);
 
-	const isTimed = $derived(shoot.shoot.clips.some((clip) => clip.clockSeconds !== undefined));
+	const isByTimecode = $derived(
+		shoot.placed.length > 0 && shoot.placed.every(({ placement }) => placement.method === 'timecode')
+	);
 	const lineUp = $derived(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId));
 	/** What speaks for the chosen clip, the surest first. */
 	const evidence = $derived(
@@ -54,6 +58,9 @@
 			.sort((x, y) => y.strength - x.strength)
 	);
 	const chosen = $derived(shoot.placed.find((clip) => clip.id === shoot.selectedClipId));
+	/** Smaller than this a gap is none that anybody lost. */
+	const LEAST_LOSS_SECONDS = 0.01;
+	const losses = $derived(lostSamples(shoot.placed).filter((loss) => loss.lostSeconds >= LEAST_LOSS_SECONDS));
 	const canAdd = $derived(allPlaced.length > 0 && shoot.shoot.clips.some((clip) => !clip.placement));
 
 	function start(onlyNew: boolean): void {
@@ -99,7 +106,7 @@
 			By
 			<select class="mt-1 w-full rounded-md border border-line bg-surface py-1 text-sm text-ink" bind:value={way}>
 				{#each Object.entries(WAYS) as [value, words] (value)}
-					<option {value} disabled={value === 'timecode' && !isTimed}>{words}</option>
+					<option {value}>{words}</option>
 				{/each}
 			</select>
 		</label>
@@ -202,10 +209,11 @@
 					? ` in ${shoot.shoot.lineUps.length} line-ups`
 					: ''}.
 			</p>
-			<p class="text-sm">
-				Worst residual {millisecondsWords(worst)}. Clocks from {ppmWords(Math.min(...rates))} to {ppmWords(
-					Math.max(...rates)
-				)} against {reference?.name}. Drift is corrected everywhere.
+			<p class="text-sm" data-testid="verdict-detail">
+				{#if isByTimecode}By timecode alone a place is right to a frame at best; clocks are not known, and drift is not
+					corrected.{:else}Worst residual {millisecondsWords(worst)}. Clocks from {ppmWords(Math.min(...rates))} to {ppmWords(
+						Math.max(...rates)
+					)} against {reference?.name}. Drift is corrected everywhere.{/if}
 			</p>
 		{:else}
 			<p class="text-sm text-quiet">The verdict will stand here.</p>
@@ -214,6 +222,18 @@
 			<p class="flex items-start gap-1.5 text-sm text-attention" data-testid="clock-off">
 				<span class="badge" style:--hue={shoot.hue(clock.deviceId)}>{shoot.device(clock.deviceId)?.badge}</span>
 				<span>{clock.words} Sound decides.</span>
+			</p>
+		{/each}
+		{#each losses as loss (loss.nextClipId)}
+			{@const clip = shoot.shoot.clips.find((one) => one.id === loss.clipId)}
+			<p class="flex items-start gap-1.5 text-sm text-attention" data-testid="lost-samples">
+				<span class="badge" style:--hue={shoot.hue(clip?.deviceId ?? '')}
+					>{shoot.device(clip?.deviceId ?? '')?.badge}</span
+				>
+				<span
+					>{clip?.name}: {loss.lostSeconds.toFixed(2)} s lost at {clockTimeWords(loss.atSeconds)}. Both parts lie where
+					they belong.</span
+				>
 			</p>
 		{/each}
 		{#if chosen && evidence.length > 0}
