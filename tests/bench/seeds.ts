@@ -15,7 +15,7 @@ const STEPS = [0, 0.5, 0.9, 0.99, 0.999] as const;
  * confidence keeps its word.
  */
 export async function benchSeeds(seeds: number, held: boolean, only: string): Promise<string> {
-	const first = held ? 9000 : 1;
+	const first = held ? 20_000 : 1;
 	const cases = CASES.filter(
 		({ name, isRecorded, isLong, needsFiles }) =>
 			name.includes(only) && !isLong && !needsFiles && (!isRecorded || hasRecordedSounds)

@@ -36,15 +36,17 @@ export function score(result: ScoredResult, truth: readonly TrueFile[]): readonl
 		const clips = lineUp.clips.map((clip) => ({ clip, own: byPath.get(clip.path)! }));
 		const scene = mostCommon(clips.map(({ own }) => own.scene));
 		const inside = clips.filter(({ own }) => own.scene === scene);
-		const zero = median(inside.map(({ clip, own }) => clip.start - own.heardStartSeconds));
 		const reference = inside.find(({ own }) => own.device === lineUp.reference) ?? inside[0]!;
 		const clockZero = reference.own.ratePpm - reference.clip.ratePpm;
+		// A line-up's time is its reference's.
+		const inScene = ({ start }: PlacedFile) => start * (1 + clockZero * 1e-6);
+		const zero = median(inside.map(({ clip, own }) => inScene(clip) - own.heardStartSeconds));
 		for (const { clip, own } of clips) {
 			if (own.scene !== scene || isApart(own, truth)) {
 				out.push({ path: clip.path, verdict: 'false', confidence: clip.confidence });
 				continue;
 			}
-			const errorSeconds = clip.start - ownStart(clip, own) - zero;
+			const errorSeconds = inScene(clip) - ownStart(clip, own) - zero;
 			const allowed = clip.method === 'timecode' ? TIMECODE_SECONDS : RIGHT_SECONDS;
 			const isRight = Math.abs(errorSeconds) < allowed && lossIsFound(clip, own);
 			const verdict = isRight ? 'right' : 'misplaced';

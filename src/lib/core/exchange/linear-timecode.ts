@@ -105,7 +105,7 @@ function crossingsOf(samples: Float32Array, sampleRate: number): readonly number
 	// A mean over about an eighth of a bit: noise above the signal goes, edges stay.
 	const width = Math.max(1, Math.round(sampleRate / MIDDLE_BITS_PER_SECOND / 8));
 	let [raw, passed, peak, sum] = [samples[0] ?? 0, 0, 0, 0];
-	let [smooth, before] = [0, 0];
+	let smooth = 0;
 	let side = 0;
 	let candidate = 0;
 	const recent = new Float64Array(width);
@@ -115,7 +115,7 @@ function crossingsOf(samples: Float32Array, sampleRate: number): readonly number
 		raw = value;
 		sum += passed - recent[i % width]!;
 		recent[i % width] = passed;
-		before = smooth;
+		const before = smooth;
 		smooth = sum / width;
 		const level = Math.abs(smooth);
 		peak = Math.max(level, peak * decay);

@@ -51,8 +51,8 @@ const WHOLE_REACH_SECONDS = 0.25;
 export const REFINE_REACH_SECONDS = 0.12;
 /** Windows of the last pass for clear sound: with the reach they just fit a transform of 32 768. */
 export const CLEAR_WINDOW_SECONDS = 3.8;
-/** Stacked height below which no more is asked: chance reached 7.7 in some hundred false pairs, true ones begin at 20. */
-export const LEAST_STRENGTH = 9;
+/** Stacked height below which no more is asked: chance reached 8.7 in some ten thousand looks at false places. */
+export const LEAST_STRENGTH = 10;
 /** Windows of a quick look, and the share of them that must agree. */
 const QUICK_WINDOWS = 8;
 
@@ -77,10 +77,11 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 		rows = [...rows, ...added].sort((x, y) => x.centre - y.centre);
 		if (rows.length < 2) continue;
 		const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope });
+		const strength = stacked.strength * independence(rows.length, windowSeconds, seconds);
 		const isLast = open.size === 0;
-		if (isLast ? stacked.strength < LEAST_STRENGTH : stacked.strength < CLEAR_STRENGTH) continue;
+		if (strength < (isLast ? LEAST_STRENGTH : CLEAR_STRENGTH)) continue;
 		const line = { middleSeconds, interceptSeconds: stacked.shiftSeconds, slope: stacked.slope };
-		const look = { rows, about: AS_IS, line, strength: stacked.strength };
+		const look = { rows, about: AS_IS, line, strength };
 		if (isLast || (lineThroughPeaks(look, overlap)?.inliers ?? 0) >= LEAST_INLIERS) return look;
 	}
 	return undefined;
@@ -102,15 +103,24 @@ export function quickLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, REFINE_REACH_SECONDS, about);
 	if (rows.length < LEAST_INLIERS) return undefined;
 	const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope: 0 });
-	if (stacked.strength < CLEAR_STRENGTH) return undefined;
+	const strength = stacked.strength * independence(rows.length, windowSeconds, seconds);
+	if (strength < CLEAR_STRENGTH) return undefined;
 	const shift = Math.round(stacked.shiftSeconds * ANALYSIS_SAMPLE_RATE);
 	const found = { ...line, interceptSeconds: shift / ANALYSIS_SAMPLE_RATE };
 	return {
 		rows: rows.map((row) => recentred(row, shift)),
 		about: straight(found),
 		line: found,
-		strength: stacked.strength
+		strength
 	};
+}
+
+/** Windows may lie over each other by so much before they say the same twice. */
+const FREE_COVERAGE = 1.5;
+
+/** What is left of a sum's height over chance when its windows are not all independent. */
+function independence(windows: number, windowSeconds: number, seconds: number): number {
+	return Math.sqrt(Math.min(1, (FREE_COVERAGE * seconds) / (windows * windowSeconds)));
 }
 
 /** A row about a lag so many samples from its own. */

@@ -10,7 +10,7 @@ const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
 export const LEAST_WINDOW_HEIGHT = 5;
 /** Where all windows together leave no doubt, single ones may be weaker: they only measure. */
-export const SURE_STRENGTH = 12;
+export const SURE_STRENGTH = 11;
 const LEAST_SURE_HEIGHT = 3.8;
 /** A window that fits the common shape must show a peak there too; chance gives 3 within such a radius. */
 const LEAST_SHAPE_PEAK = 3.5;

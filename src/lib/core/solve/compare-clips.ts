@@ -24,8 +24,8 @@ const LEAST_HEIGHT = 4.5;
 /** Below this they are worth two looks at most, and only where all of a clip was looked for; of a short clip, all are. */
 const DOUBTFUL_HEIGHT = 6;
 const SHORT_SECONDS = 30;
-/** So many looks find something by chance more often than one: more is asked of them (chance reached 7.7 in hundreds). */
-const LEAST_DOUBTFUL_STRENGTH = 12;
+/** So many looks find something by chance more often than one: more is asked of them. */
+const LEAST_DOUBTFUL_STRENGTH = 11;
 /** Nor are those far below the best one: a true place towers over chance, and a rival of it would as well. */
 const LEAST_SHARE_OF_BEST = 0.35;
 /** A second place is a rival when it has this share of the best one's evidence. */

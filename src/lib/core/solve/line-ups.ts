@@ -1,3 +1,4 @@
+import { type Bond, chanceOfError, confidences, KNOWN_BOND } from './confidence';
 import { evidenceWorth, type PairEvidence } from '../match/pair-evidence';
 import type { SharedMoment } from '../match/window-fit';
 import type { FixedPlace } from './clip';
@@ -121,7 +122,7 @@ export function solveLineUps(
 		const system: System = { group, referenceDevice, ties: ties.filter((tie) => inside.has(tie.a)), knownClocks };
 		const kept = consistentPairs(system, own);
 		contradictory.push(...own.filter((pair) => !kept.includes(pair)));
-		const solved = solveGroup(system, kept);
+		const solved = withConfidence(system, kept, solveGroup(system, kept));
 		const clashing = ownOverlap(system, kept, solved);
 		if (clashing) {
 			strays.set(clashing, 'contradicts others');
@@ -289,7 +290,9 @@ function solveGroup({ group, referenceDevice, ties, knownClocks }: System, pairs
 			}
 		])
 	);
-	return new Map([...bare].map(([id, placement]) => [id, { ...placement, ...judged(id, pairs, bare) }]));
+	return new Map(
+		[...bare].map(([id, placement]) => [id, { ...placement, residualSeconds: residualOf(id, pairs, bare) }])
+	);
 }
 
 interface Unknowns {
@@ -350,30 +353,38 @@ function meetings({ moments, overlapSeconds }: PairEvidence): readonly SharedMom
 		.map(({ weight, aSeconds, bSeconds }) => ({ weight, aSeconds: aSeconds / weight, bSeconds: bSeconds / weight }));
 }
 
-function judged(
-	id: string,
-	pairs: readonly LinkedPair[],
-	solved: Solved
-): { confidence: number; residualSeconds: number } {
-	let doubt = 1;
-	let sum = 0;
-	let weight = 0;
+/** Mean distance of a clip's evidence from the solution. */
+function residualOf(id: string, pairs: readonly LinkedPair[], solved: Solved): number {
+	let [sum, weight] = [0, 0];
 	for (const pair of pairs) {
 		if (pair.a !== id && pair.b !== id) continue;
-		doubt *= chanceOfError(pair.evidence);
-		const one = pair.evidence.inliers;
-		sum += one * pairResidual(pair, solved);
-		weight += one;
+		sum += pair.evidence.inliers * pairResidual(pair, solved);
+		weight += pair.evidence.inliers;
 	}
-	return {
-		confidence: Math.round(Math.min(0.999, 1 - doubt) * 1000) / 1000,
-		residualSeconds: weight > 0 ? sum / weight : 0
-	};
+	return weight > 0 ? sum / weight : 0;
 }
 
-/** Falls by a factor e for each 2 standard deviations over the least strength, and with the agreeing windows. */
-function chanceOfError(evidence: PairEvidence): number {
-	return Math.max(1e-6, 0.5 * Math.exp(-(evidence.strength - 9) / 2) * Math.exp(-(evidence.inliers - 3) / 4));
+/** The solution of a line-up, with how sure it is of each clip. */
+function withConfidence(system: System, pairs: readonly LinkedPair[], solved: Solved): Solved {
+	const { group, referenceDevice, ties } = system;
+	const bonds: Bond[] = [
+		...pairs.map(({ a, b, evidence }) => ({ a, b, certainty: -Math.log(chanceOfError(evidence)) })),
+		...ties.map(({ a, b }) => ({ a, b, certainty: KNOWN_BOND }))
+	];
+	const fixed = group.filter((clip) => clip.fixed);
+	for (const clip of fixed.slice(1)) bonds.push({ a: fixed[0]!.id, b: clip.id, certainty: KNOWN_BOND });
+	const longest = (clips: readonly SolvableClip[]) =>
+		clips.reduce<SolvableClip | undefined>(
+			(best, clip) => (best && best.durationSeconds >= clip.durationSeconds ? best : clip),
+			undefined
+		);
+	const root = fixed[0] ?? longest(group.filter((clip) => clip.device === referenceDevice)) ?? group[0]!;
+	const sure = confidences(
+		group.map((clip) => clip.id),
+		bonds,
+		root.id
+	);
+	return new Map([...solved].map(([id, placement]) => [id, { ...placement, confidence: sure.get(id)! }]));
 }
 
 function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {
