@@ -5,8 +5,9 @@ import { closeLoops } from './close-loops';
 import type { Link } from './compare-clips';
 import type { Comparer } from './comparer';
 import { type Ambiguity, findLinks } from './find-links';
-import { type LinkedPair, type LineUp, type SolvableClip, type Solution, solveLineUps, type Tie } from './line-ups';
+import { type LineUp, type Solution, solveLineUps } from './line-ups';
 import { clipOf, findLosses, type Loss, stretchesOf, stretchId, type StretchLink } from './lost-samples';
+import type { LinkedPair, SolvableClip, Tie } from './system';
 
 export interface AlignOptions {
 	/** The device whose clock counts as true. */

@@ -110,15 +110,15 @@ export function alignByPoints(
 
 /** Clips that hang together by events of the same name; those alone are left out. */
 function linked(points: readonly MarkedPoint[]): readonly (readonly number[])[] {
-	const groups: Set<number>[] = [];
+	const linkedSets: Set<number>[] = [];
 	for (const name of new Set(points.map((point) => point.name))) {
 		const clips = new Set(points.filter((point) => point.name === name).map((point) => point.clip));
-		const touching = groups.filter((group) => [...clips].some((clip) => group.has(clip)));
-		for (const group of touching) {
-			for (const clip of group) clips.add(clip);
-			groups.splice(groups.indexOf(group), 1);
+		const touching = linkedSets.filter((one) => [...clips].some((clip) => one.has(clip)));
+		for (const one of touching) {
+			for (const clip of one) clips.add(clip);
+			linkedSets.splice(linkedSets.indexOf(one), 1);
 		}
-		groups.push(clips);
+		linkedSets.push(clips);
 	}
-	return groups.filter((group) => group.size > 1).map((group) => [...group].sort((a, b) => a - b));
+	return linkedSets.filter((one) => one.size > 1).map((one) => [...one].sort((a, b) => a - b));
 }

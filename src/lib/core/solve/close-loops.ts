@@ -4,8 +4,9 @@ import { soundWorth } from './clip';
 import { examineClips, type Link } from './compare-clips';
 import type { FoundLinks } from './find-links';
 import type { Comparer } from './comparer';
-import type { LineUp, SolvedPlacement } from './line-ups';
+import type { LineUp } from './line-ups';
 import { clipOf } from './lost-samples';
+import type { SolvedPlacement } from './system';
 
 /** So many pieces of evidence a clip should have, where it overlaps so many others. */
 const WANTED_LINKS = 3;
