@@ -86,11 +86,19 @@ const LEAST_OVERLAP_SECONDS = 1.2;
 const SLOPE_OVERLAP_SECONDS = 9;
 /** With its reach it just fits a transform of 16 384. */
 const LONGEST_SLOPE_WINDOW_SECONDS = 1.9;
-const MOST_SLOPE_WINDOWS = 120;
-/** Talkers differ by their ways through the air, 24 ms are 8 m, and clocks part. */
-const SLOPE_REACH_SECONDS = 0.044;
-/** Clocks differ by no more. */
-const SLOPE_SEARCH = 320e-6;
+/** How a drift is looked for. */
+interface SlopeSearch {
+	readonly mostWindows: number;
+	/** Talkers differ by their ways through the air: 24 ms are 8 m. */
+	readonly reachSeconds: number;
+	/** How far the expected slope may be off. */
+	readonly mostOff: number;
+}
+
+/** Before anything is known: clocks part by as much as they ever do. */
+const FIRST_SLOPE: SlopeSearch = { mostWindows: 120, reachSeconds: 0.044, mostOff: 320e-6 };
+/** About a line that fits. */
+const FINE_SLOPE: SlopeSearch = { mostWindows: 120, reachSeconds: 0.024, mostOff: 150e-6 };
 
 /**
  * Looks closely at one place.
@@ -124,7 +132,9 @@ export function pairEvidence(
 	// A line through few windows leans with who speaks when: over short overlaps the drift is measured by itself, first.
 	const isShort = overlapSeconds <= FIRST_LOOK_SECONDS;
 	const early =
-		isShort && place.slope === undefined ? slopeBetween(pair, overlap, spans, { ...found, slope: 0 }) : undefined;
+		isShort && place.slope === undefined
+			? slopeBetween(pair, overlap, spans, { ...found, slope: 0 }, FIRST_SLOPE)
+			: undefined;
 	const drift = isShort ? (place.slope ?? early?.slope) : undefined;
 	const line = drift === undefined ? found : { ...found, slope: drift };
 
@@ -141,7 +151,7 @@ export function pairEvidence(
 	const leastShare = isClear ? LEAST_CLEAR_SHARE : LEAST_INLIER_SHARE;
 	if (!fit || fit.inliers < LEAST_INLIERS || fit.inliers < leastShare * rows.length) return undefined;
 	const isRateKnown = curve !== undefined || place.slope !== undefined;
-	const slope = isShort || isRateKnown ? early : slopeBetween(pair, overlap, spans, fit.line);
+	const slope = isRateKnown ? undefined : (slopeBetween(pair, overlap, spans, fit.line, FINE_SLOPE) ?? early);
 	const step = lagStep(rows, fit.weights, lastSeconds, (leftover) =>
 		windowRows(pair, place.lagSeconds, leftover, windowSeconds, STEP_REACH_SECONDS, straight(fit.line))
 	);
@@ -198,13 +208,19 @@ export function spansOf(
 }
 
 /** The clocks' difference from many windows so short that one talker fills each. */
-function slopeBetween(pair: Pair, overlap: Overlap, spans: readonly Span[], line: LagLine): ClockSlope | undefined {
+function slopeBetween(
+	pair: Pair,
+	overlap: Overlap,
+	spans: readonly Span[],
+	line: LagLine,
+	{ mostWindows, reachSeconds, mostOff }: SlopeSearch
+): ClockSlope | undefined {
 	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
 	if (overlapSeconds < SLOPE_OVERLAP_SECONDS) return undefined;
 	const windowSeconds = Math.min(LONGEST_SLOPE_WINDOW_SECONDS, overlapSeconds / 12);
-	const count = Math.min(MOST_SLOPE_WINDOWS, Math.floor((1.2 * overlapSeconds) / windowSeconds));
+	const count = Math.min(mostWindows, Math.floor((1.2 * overlapSeconds) / windowSeconds));
 	const centres = windowCentres(spans, windowSeconds, count);
-	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, SLOPE_REACH_SECONDS, straight(line));
+	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, reachSeconds, straight(line));
 	const times: number[] = [];
 	const lags: number[] = [];
 	for (const { aSeconds, correlation } of rows) {
@@ -214,6 +230,6 @@ function slopeBetween(pair: Pair, overlap: Overlap, spans: readonly Span[], line
 		times.push(aSeconds - line.middleSeconds);
 		lags.push((peak.index - reach) / ANALYSIS_SAMPLE_RATE);
 	}
-	const left = clockSlope(times, lags, Math.max(1, RATE_OVERLAP_SECONDS / overlapSeconds) * SLOPE_SEARCH);
+	const left = clockSlope(times, lags, Math.max(1, RATE_OVERLAP_SECONDS / overlapSeconds) * mostOff);
 	return left && { ...left, slope: left.slope + line.slope };
 }
