@@ -123,5 +123,5 @@ test('a clip that fits several places has none, and the places are told', async 
 	await lineUp(page);
 	const stray = page.locator('[data-testid="stray"][data-clip="PHONE_0001"]');
 	await expect(stray).toHaveAttribute('data-reason', 'ambiguous');
-	await expect(stray).toContainText(/Against TRACK_0001 it could begin at 00:(18|50|22|54).* or /);
+	await expect(stray).toContainText(/Against TRACK_0001 it could begin at 00:18 or 00:50 or 01:22/);
 });

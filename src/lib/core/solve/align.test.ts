@@ -272,6 +272,27 @@ describe('align', () => {
 		}
 	});
 
+	it('places even the last second of a take by what it repeats', async () => {
+		const take = record(scene, 10, 100, 40, level * 0.2, 83);
+		const cut = 99 * RATE;
+		const clips = [
+			clip('desk', 'desk', record(scene, 0, 290, 0, level * 0.05, 2)),
+			clip('take-1', 'take', take.slice(0, cut + 2400), { sampleRate: RATE }),
+			clip('take-2', 'take', take.slice(cut), { sampleRate: RATE }),
+			// Too short, and nothing of it is heard elsewhere in the take.
+			clip('take-9', 'take', record(scene, 250, 1, 40, level * 0.2, 84), { sampleRate: RATE })
+		];
+		const followers = [
+			{ a: 1, b: 2 },
+			{ a: 2, b: 3 }
+		];
+		const result = await lineUp(clips, { followers });
+		const at = placedBy(clips, result);
+		const [first, last] = [at.get('take-1')!, at.get('take-2')!];
+		expect(last.startSeconds - first.startSeconds).toBeCloseTo(99 * (1 + first.ratePpm * 1e-6), 6);
+		expect(straysBy(clips, result)).toEqual([['take-9', 'too short to tell']]);
+	});
+
 	it('says where a clip could lie that fits two places', async () => {
 		const verse = [speechLike(40, 91), speechLike(40, 92), speechLike(40, 93)];
 		const chorus = speechLike(30, 94);

@@ -1,4 +1,5 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
+import { MOST_REPEATED_SECONDS } from '../match/seam';
 import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
 import { closeLoops } from './close-loops';
@@ -81,7 +82,8 @@ function solve(
 	const solvable: SolvableClip[] = [];
 	const ties: Tie[] = [...seams];
 	for (const [index, clip] of clips.entries()) {
-		if (clip.soundSeconds < SHORTEST_SOUND_SECONDS && !clip.fixed) continue;
+		const isTied = seams.some(({ a, b }) => clipOf(a).clip === index || clipOf(b).clip === index);
+		if (clip.soundSeconds < SHORTEST_SOUND_SECONDS && !clip.fixed && !isTied) continue;
 		const own = losses.get(index) ?? [];
 		for (const [stretch, { fromSeconds, toSeconds }] of stretchesOf(clip, own).entries()) {
 			solvable.push({
@@ -144,6 +146,10 @@ async function seamTies(
 		const gapSeconds = isTogether
 			? y.startSeconds - x.startSeconds - durationSeconds * (1 + x.ratePpm * 1e-6)
 			: undefined;
+		const isNear =
+			gapSeconds === undefined ||
+			(gapSeconds > -MOST_REPEATED_SECONDS - SAME_SEAM_SECONDS && gapSeconds < SAME_SEAM_SECONDS);
+		if (!isNear) continue;
 		const repeated = await comparer.repeated({ clip: a }, { clip: b });
 		const isBelieved =
 			repeated !== undefined && (gapSeconds === undefined || Math.abs(gapSeconds + repeated) < SAME_SEAM_SECONDS);

@@ -29,12 +29,12 @@ export async function closeLoops(
 	signal?: AbortSignal
 ): Promise<readonly Link[]> {
 	const wanted = lineUps.flatMap((lineUp) => wantedPairs(clips, links, lineUp));
-	const found = await inParallel(wanted, atOnce, async ({ a, b, lagSeconds, aroundSeconds, slope }) => {
+	const found = await inParallel(wanted, atOnce, async ({ a, b, lagSeconds, aroundSeconds, predictedSlope }) => {
 		signal?.throwIfAborted();
 		return examineClips(clips, { clip: a }, { clip: b }, comparer, {
 			lagSeconds,
 			aroundSeconds,
-			slope,
+			...(predictedSlope === undefined ? {} : { predictedSlope }),
 			positionOfA: positionOf(a),
 			errorSeconds: PREDICTION_ERROR_SECONDS
 		});
@@ -47,13 +47,16 @@ interface WantedPair {
 	readonly b: number;
 	readonly lagSeconds: number;
 	readonly aroundSeconds: number;
-	/** How the lag drifts, seconds a second. */
-	readonly slope: number;
+	/** How the lag drifts, seconds a second, where both clocks have been measured. */
+	readonly predictedSlope?: number;
 }
 
 function wantedPairs(clips: readonly AlignableClip[], links: readonly Link[], lineUp: LineUp): readonly WantedPair[] {
 	const placements = new Map(lineUp.placements.map((placement) => [clipOf(placement.clipId).clip, placement]));
 	const linked = new Set(links.map(({ a, b }) => pairKey(a, b)));
+	const measured = new Set(
+		links.filter(({ evidence }) => evidence.rate).flatMap(({ a, b }) => [clips[a]!.device, clips[b]!.device])
+	);
 	const counts = new Map<number, number>();
 	const count = (clip: number, by: number) => counts.set(clip, (counts.get(clip) ?? 0) + by);
 	for (const { a, b, evidence } of links) {
@@ -77,7 +80,10 @@ function wantedPairs(clips: readonly AlignableClip[], links: readonly Link[], li
 			linked.add(pairKey(clip, other));
 			count(clip, 1);
 			count(other, 1);
-			wanted.push(predicted(placements, other, clip, shared.middleSeconds));
+			const place = predicted(placements, other, clip, shared.middleSeconds);
+			const areMeasured = [clip, other].every((one) => measured.has(clips[one]!.device));
+			const predictedSlope = (placements.get(other)!.ratePpm - placements.get(clip)!.ratePpm) * 1e-6;
+			wanted.push(areMeasured ? { ...place, predictedSlope } : place);
 		}
 	}
 	return wanted;
@@ -108,6 +114,5 @@ function predicted(placements: Placements, a: number, b: number, atSeconds: numb
 	const mediaTime = ({ startSeconds, ratePpm }: SolvedPlacement) => (atSeconds - startSeconds) / (1 + ratePpm * 1e-6);
 	const [x, y] = [placements.get(a)!, placements.get(b)!];
 	const aroundSeconds = mediaTime(x);
-	const slope = (x.ratePpm - y.ratePpm) * 1e-6;
-	return { a, b, lagSeconds: aroundSeconds - mediaTime(y), aroundSeconds, slope };
+	return { a, b, lagSeconds: aroundSeconds - mediaTime(y), aroundSeconds };
 }

@@ -111,6 +111,7 @@ export interface MediaPlace {
 	readonly errorSeconds?: number;
 	readonly positionOfA?: number;
 	readonly slope?: number;
+	readonly predictedSlope?: number;
 	readonly limits?: Place['limits'];
 }
 
@@ -129,6 +130,7 @@ export async function examineClips(
 		...(place.aroundSeconds === undefined ? {} : { aroundSeconds: place.aroundSeconds - startA }),
 		...(place.errorSeconds === undefined ? {} : { errorSeconds: place.errorSeconds }),
 		...(place.slope === undefined ? {} : { slope: place.slope }),
+		...(place.predictedSlope === undefined ? {} : { predictedSlope: place.predictedSlope }),
 		gridSeconds: -(place.positionOfA ?? 0) - startA,
 		...(place.limits ? { limits: inSoundTime(place.limits, startA, startB) } : {})
 	});

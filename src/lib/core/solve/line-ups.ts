@@ -76,7 +76,12 @@ export function solveLineUps(
 		const inside = new Set(members);
 		const own = pairs.filter((pair) => inside.has(pair.a) && inside.has(pair.b) && !contradictory.includes(pair));
 		const referenceDevice = chooseReference(group, reference);
-		const system: System = { group, referenceDevice, ties: ties.filter((tie) => inside.has(tie.a)), knownClocks };
+		const system: System = {
+			group,
+			referenceDevice,
+			ties: ties.filter((tie) => inside.has(tie.a) && inside.has(tie.b)),
+			knownClocks
+		};
 		const kept = consistentPairs(system, own);
 		contradictory.push(...own.filter((pair) => !kept.includes(pair)));
 		const solved = withConfidence(system, kept, solveGroup(system, kept));

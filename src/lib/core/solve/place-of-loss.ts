@@ -70,7 +70,11 @@ function leapSeenBy({ a, b, evidence }: Link, { clip, lostSeconds, bracket }: Su
 	const leap = b === clip ? lostSeconds : -lostSeconds;
 	const { step } = evidence;
 	if (step) {
-		const isThis = Math.abs(step.lagAfterSeconds - step.lagBeforeSeconds - leap) < SAME_LEAP_SECONDS;
+		const own = shifted(step, b === clip ? -step.lagBeforeSeconds : 0);
+		const isThis =
+			Math.abs(step.lagAfterSeconds - step.lagBeforeSeconds - leap) < SAME_LEAP_SECONDS &&
+			own.fromSeconds <= bracket.toSeconds &&
+			own.toSeconds >= bracket.fromSeconds;
 		return isThis ? step : undefined;
 	}
 	const timed = evidence.moments

@@ -82,7 +82,7 @@ export async function alignRecordings(
 	const clips = recordings.map((recording, index) => alignable(recording, `${index}`, options.fixed?.get(index)));
 	if (options.by === 'timecode') {
 		const soundTimecodes = await listenForTimecode(recordings, source, reading, unreadable, options.signal);
-		const timed = clips.map((clip, index) => withClock(clip, soundTimecodes.get(index)));
+		const timed = clips.map((clip, index) => withClock(clip, recordings[index]!, soundTimecodes.get(index)));
 		const alignment = alignByTimecode(timed, options.reference);
 		const decodeSeconds = reading.seconds();
 		const alignSeconds = Math.max(0, (performance.now() - began) / 1000 - decodeSeconds);
@@ -135,10 +135,13 @@ async function listenForTimecode(
 	return found;
 }
 
-function withClock(clip: AlignableClip, timecode: SoundTimecode | undefined): AlignableClip {
+function withClock(clip: AlignableClip, { parts }: Recording, timecode: SoundTimecode | undefined): AlignableClip {
 	if (!timecode) return clip;
 	const { seconds, daySeconds, frameSeconds } = timecode;
-	return { ...clip, clock: { seconds: seconds - clip.soundStartSeconds, daySeconds, frameSeconds } };
+	// The file's first sample, which lies before the clip where it is the rest of a file that was taken apart.
+	const { file, offsetSeconds } = parts[0]!;
+	const sampleAt = offsetSeconds + (file.facts.audio?.startSeconds ?? 0);
+	return { ...clip, clock: { seconds: seconds - sampleAt, daySeconds, frameSeconds } };
 }
 
 /** What is being read: a bounded number of files at once, and for how long anything was. */
@@ -179,7 +182,8 @@ const MOST_TOGETHER = 6;
 
 interface Lot {
 	readonly files: readonly JoinableFile[];
-	work?: Promise<readonly Int16Array[]>;
+	/** Sounds that have not been taken yet, by file. */
+	work?: Promise<Map<string, Int16Array>>;
 }
 
 /** The mix of a file that is read together with others; nothing when it is read by itself. */
@@ -200,9 +204,12 @@ function readTogether(
 	for (let from = 0; from < files.length; from += MOST_TOGETHER)
 		lots.push({ files: files.slice(from, from + MOST_TOGETHER) });
 	const lotOf = new Map(lots.flatMap((lot, index) => lot.files.map(({ id }) => [id, index] as const)));
-	const begin = (lot: Lot): Promise<readonly Int16Array[]> => {
+	const begin = (lot: Lot): Promise<Map<string, Int16Array>> => {
 		if (!lot.work) {
-			lot.work = reading.run(lot.files[0]!.path, () => source.readTogether(lot.files));
+			lot.work = reading.run(lot.files[0]!.path, async () => {
+				const sounds = await source.readTogether(lot.files);
+				return new Map(lot.files.map(({ id }, at) => [id, sounds[at]!]));
+			});
 			lot.work.catch(() => undefined);
 		}
 		return lot.work;
@@ -216,7 +223,11 @@ function readTogether(
 		const next = lots[index + 1];
 		if (next) void begin(next);
 		try {
-			return (await work)[lot.files.indexOf(file)];
+			const sounds = await work;
+			const sound = sounds.get(file.id);
+			// Whoever takes it copies it: nothing is kept twice.
+			sounds.delete(file.id);
+			return sound;
 		} catch {
 			// One of them is damaged: each by itself will show which.
 			signal?.throwIfAborted();
