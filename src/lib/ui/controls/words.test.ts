@@ -30,6 +30,7 @@ describe('words for the screen', () => {
 		expect(sizeWords(3_330_103)).toBe('3.3 MB');
 		expect(sizeWords(25_000_000_000)).toBe('25 GB');
 		expect(ppmWords(-45.04)).toBe('−45.0 ppm');
+		expect(ppmWords(-1e-9)).toBe('0.0 ppm');
 		expect(millisecondsWords(0.00091)).toBe('0.91 ms');
 		expect(millisecondsWords(0.0123)).toBe('12.3 ms');
 		expect(timeLeftWords(null)).toBe('');

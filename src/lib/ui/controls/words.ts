@@ -32,8 +32,9 @@ export function sizeWords(bytes: number): string {
 }
 
 export function ppmWords(ratePpm: number): string {
-	const sign = ratePpm < 0 ? '−' : '+';
-	return `${sign}${Math.abs(ratePpm).toFixed(1)} ppm`;
+	const digits = Math.abs(ratePpm).toFixed(1);
+	if (Number(digits) === 0) return '0.0 ppm';
+	return `${ratePpm < 0 ? '−' : '+'}${digits} ppm`;
 }
 
 export function millisecondsWords(seconds: number): string {
