@@ -37,8 +37,8 @@ export async function benchSeeds(seeds: number, held: boolean, only: string): Pr
 	return [
 		`${seeds} seeds a case${held ? ', held back: nothing was tuned on them' : ''}; without encoders.`,
 		'',
-		'| case | right / misplaced / missed / false | error in ms, median / 95% / most | clock error in ppm, median / 95% |',
-		'|---|---|---|---|',
+		'| case | right / misplaced / missed / false | error in ms, median / 95% / most | beyond the air | clock error in ppm, median / 95% |',
+		'|---|---|---|---|---|',
 		...rows,
 		'',
 		'| stated confidence | placed | right |',
@@ -74,13 +74,14 @@ function row(name: string, scored: readonly Scored[]): string {
 	const count = (verdict: Scored['verdict']) => scored.filter((one) => one.verdict === verdict).length;
 	const right = scored.filter((one) => one.verdict === 'right' && one.errorSeconds !== undefined);
 	const errors = right.map((one) => Math.abs(one.errorSeconds!) * 1000);
+	const beyond = right.map((one) => one.beyondAirSeconds! * 1000);
 	const rates = right.map((one) => Math.abs(one.rateErrorPpm!));
 	const losses = scored.flatMap((one) => one.lossErrorSeconds ?? []).map((seconds) => seconds * 1000);
 	const places =
 		losses.length > 0
 			? `; place of the loss within ${median(losses).toFixed(0)} / ${quantile(losses, 0.95).toFixed(0)} ms`
 			: '';
-	return `| ${name}${places} | ${count('right')} / ${count('misplaced')} / ${count('missed')} / ${count('false')} | ${median(errors).toFixed(2)} / ${quantile(errors, 0.95).toFixed(2)} / ${Math.max(0, ...errors).toFixed(2)} | ${median(rates).toFixed(2)} / ${quantile(rates, 0.95).toFixed(2)} |`;
+	return `| ${name}${places} | ${count('right')} / ${count('misplaced')} / ${count('missed')} / ${count('false')} | ${median(errors).toFixed(2)} / ${quantile(errors, 0.95).toFixed(2)} / ${Math.max(0, ...errors).toFixed(2)} | ${median(beyond).toFixed(2)} / ${quantile(beyond, 0.95).toFixed(2)} / ${Math.max(0, ...beyond).toFixed(2)} | ${median(rates).toFixed(2)} / ${quantile(rates, 0.95).toFixed(2)} |`;
 }
 
 function calibration(scored: readonly Scored[]): readonly string[] {

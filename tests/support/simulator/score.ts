@@ -7,6 +7,8 @@ export interface Scored {
 	readonly verdict: 'right' | 'misplaced' | 'missed' | 'false';
 	/** Against the place where its sound says it lies; for clips in their own scene's line-up. */
 	readonly errorSeconds?: number;
+	/** What of it the ways of the single voices through the air leave over: nothing where it lies between two voices' ways. */
+	readonly beyondAirSeconds?: number;
 	readonly rateErrorPpm?: number;
 	readonly confidence?: number;
 	/** How far from its place a loss of samples was found. */
@@ -54,6 +56,11 @@ export function score(result: ScoredResult, truth: readonly TrueFile[]): readonl
 				path: clip.path,
 				verdict,
 				errorSeconds,
+				beyondAirSeconds: beyondAir(
+					errorSeconds - (inScene(reference.clip) - ownStart(reference.clip, reference.own) - zero),
+					own,
+					reference.own
+				),
 				rateErrorPpm: clip.ratePpm - (own.ratePpm - clockZero),
 				confidence: clip.confidence,
 				...(own.lost && clip.parts?.[1]
@@ -65,6 +72,12 @@ export function score(result: ScoredResult, truth: readonly TrueFile[]): readonl
 	for (const { path } of result.unplaced)
 		out.push({ path, verdict: mayBeLeftOut(byPath.get(path)!, truth) ? 'right' : 'missed' });
 	return out;
+}
+
+/** @param errorSeconds against the mean way of all voices, to the reference's */
+function beyondAir(errorSeconds: number, own: TrueFile, reference: TrueFile): number {
+	const late = own.lateSeconds.map((seconds, voice) => seconds - reference.lateSeconds[voice]!);
+	return Math.max(0, Math.min(...late) + errorSeconds, -errorSeconds - Math.max(...late));
 }
 
 /** True start for what the clip's plain start speaks of: the longest part's. */

@@ -73,6 +73,8 @@ export interface TrueFile {
 	readonly scene: string;
 	/** Where media time 0 lies in the scene, less the mean way of its voices through the air. */
 	readonly heardStartSeconds: number;
+	/** How much later than at its mouth each voice is heard, less that mean. */
+	readonly lateSeconds: readonly number[];
 	readonly seconds: number;
 	readonly ratePpm: number;
 	/** Media time at which samples are missing, and how much. */
@@ -105,7 +107,10 @@ export function* recordShoot(shoot: SimulatedShoot, seed: number, provider: FftP
 			const signal = (device.isLive ? undefined : heard.get(scene.id)) ?? hear(scene, device, own, provider);
 			heard.set(scene.id, signal);
 			const recorded = record(signal, clip, device);
-			const meanWay = device.isPluggedIn ? 0 : meanSeconds(scene, device.spot);
+			const ways = scene.voices.map(({ spot }) =>
+				device.isPluggedIn ? 0 : metres(spot, device.spot) / SPEED_OF_SOUND
+			);
+			const meanWay = ways.reduce((sum, one) => sum + one, 0) / ways.length;
 			for (const file of filesOf(recorded, clip, device)) {
 				const name = `${device.folder.toUpperCase()}_${`${++counter}`.padStart(4, '0')}`;
 				const sceneSeconds = clip.startSeconds + file.sceneOffset;
@@ -118,6 +123,7 @@ export function* recordShoot(shoot: SimulatedShoot, seed: number, provider: FftP
 						device: device.folder,
 						scene: scene.id,
 						heardStartSeconds: sceneSeconds - meanWay,
+						lateSeconds: ways.map((way) => way - meanWay),
 						seconds: file.samples.length / SCENE_RATE,
 						ratePpm: device.ratePpm,
 						...(clip.lost ? { lost: clip.lost } : {}),
@@ -142,11 +148,6 @@ export async function writeShoot(
 		truths.push(truth);
 	}
 	return truths;
-}
-
-function meanSeconds(scene: Scene, spot: Spot): number {
-	const ways = scene.voices.map((voice) => metres(voice.spot, spot) / SPEED_OF_SOUND);
-	return ways.reduce((sum, one) => sum + one, 0) / ways.length;
 }
 
 /** One recording as one file or several, each with its way from the recording's start in the scene's time. */
