@@ -20,6 +20,13 @@ export interface MediaFacts {
 		readonly startSeconds: number;
 		/** Empty text where the file names no channel. */
 		readonly channelNames: readonly string[];
+		/** How many sound streams the file has; the first one is used. */
+		readonly streams?: number;
+		/**
+		 * Files that hold one channel each, or some, of the same take, in the order of the channels; this one is first. All
+		 * begin together.
+		 */
+		readonly channelFiles?: readonly { readonly path: string; readonly channels: number }[];
 	};
 	/** An MP4 written in fragments: places in it are found less exactly. */
 	readonly isFragmented?: boolean;
@@ -32,7 +39,21 @@ export interface MediaFacts {
 	readonly clockFrameSeconds?: number;
 	/** The label as written, for cameras. */
 	readonly timecode?: string;
+	/** What its frames are counted at, where the label tells or the stream does. */
+	readonly timecodeRate?: Rational;
+	readonly dropFrame?: boolean;
 	readonly creationTime?: string;
 	readonly scene?: string;
 	readonly take?: string;
+	readonly circled?: boolean;
+	readonly note?: string;
+	readonly tape?: string;
+	/** Files of one take carry the same, where a recorder writes several. */
+	readonly takeId?: string;
+	/** What made it. */
+	readonly make?: string;
+	readonly model?: string;
+	readonly serial?: string;
+	/** Pictures do not come at even times. */
+	readonly isVariableRate?: boolean;
 }

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { comparePaths, followersOf, joinSpanned, type JoinableFile } from './spanned';
+import { comparePaths } from './compare-paths';
+import { followersOf, joinSpanned, type JoinableFile } from './spanned';
 
 function wave(path: string, clockSeconds: number | undefined, durationSeconds: number, channels = 4): JoinableFile {
 	const audio = { codec: 'pcm_s24le', sampleRate: 48000, channels, startSeconds: 0, channelNames: [] };
@@ -65,6 +66,24 @@ describe('joining split recordings', () => {
 		['no clock', wave('r/2.WAV', undefined, 5)]
 	])('leaves apart: %s', (_, next) => {
 		expect(join(wave('r/1.WAV', 1000, 100), next)).toHaveLength(2);
+	});
+
+	it('joins chapters whose number stands before that of the recording', () => {
+		expect(
+			join(
+				wave('r/AB010017.WAV', 1000, 100),
+				wave('r/AB010018.WAV', 2000, 10),
+				wave('r/AB020017.WAV', 1100, 50),
+				wave('r/AB030017.WAV', 1150, 5)
+			)
+		).toEqual([
+			[
+				['r/AB010017.WAV', 0],
+				['r/AB020017.WAV', 100],
+				['r/AB030017.WAV', 150]
+			],
+			[['r/AB010018.WAV', 0]]
+		]);
 	});
 
 	it('sorts counters as numbers', () => {

@@ -1,3 +1,4 @@
+import { comparePaths } from './compare-paths';
 import type { MediaFacts } from './media-facts';
 
 /** A file as far as joining cares. */
@@ -29,12 +30,14 @@ export function joinSpanned(files: readonly JoinableFile[]): readonly Recording[
 	const sorted = [...files].sort((a, b) => a.device.localeCompare(b.device) || comparePaths(a.path, b.path));
 	const recordings: Recording[] = [];
 	for (const file of sorted) {
-		const last = recordings.at(-1);
-		const before = last?.parts.at(-1);
-		const stepSeconds = last && before && last.device === file.device ? stepTo(before.file, file) : undefined;
-		if (last && before && stepSeconds !== undefined) {
-			const offsetSeconds = before.offsetSeconds + stepSeconds;
-			recordings[recordings.length - 1] = { device: last.device, parts: [...last.parts, { file, offsetSeconds }] };
+		const index = recordings.findLastIndex(
+			({ device, parts }) => device === file.device && stepTo(parts.at(-1)!.file, file) !== undefined
+		);
+		const before = recordings[index];
+		if (before) {
+			const last = before.parts.at(-1)!;
+			const offsetSeconds = last.offsetSeconds + stepTo(last.file, file)!;
+			recordings[index] = { device: before.device, parts: [...before.parts, { file, offsetSeconds }] };
 		} else {
 			recordings.push({ device: file.device, parts: [{ file, offsetSeconds: 0 }] });
 		}
@@ -56,13 +59,8 @@ export function followersOf(recordings: readonly Recording[]): readonly { readon
 	return pairs;
 }
 
-/** By name with numbers in their order: clip 2 before clip 10. */
-export function comparePaths(a: string, b: string): number {
-	return a.localeCompare(b, 'en', { numeric: true });
-}
-
 function isNext(one: JoinableFile, next: JoinableFile): boolean {
-	return sameFormat(one.facts, next.facts) && counterGoesOn(one.path, next.path);
+	return counterGoesOn(one.path, next.path) && sameFormat(one.facts, next.facts);
 }
 
 /** From the start of a file to the start of the one that goes on; nothing when it does not. */
@@ -103,5 +101,13 @@ function counterGoesOn(one: string, next: string): boolean {
 	const b = next.split(/(\d+)/);
 	if (a.length !== b.length) return false;
 	const different = a.flatMap((piece, index) => (piece === b[index] ? [] : [index]));
-	return different.length === 1 && Number(b[different[0]!]) === Number(a[different[0]!]) + 1;
+	if (different.length !== 1) return false;
+	const [before, after] = [a[different[0]!]!, b[different[0]!]!];
+	return Number(after) === Number(before) + 1 || chapterGoesOn(before, after);
+}
+
+/** Two digits for the file within the recording, four for the recording. */
+function chapterGoesOn(before: string, after: string): boolean {
+	if (before.length !== 6 || after.length !== 6 || before.slice(2) !== after.slice(2)) return false;
+	return Number(after.slice(0, 2)) === Number(before.slice(0, 2)) + 1;
 }
