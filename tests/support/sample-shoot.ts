@@ -5,7 +5,15 @@ import { secondsToFlicks } from '../../src/lib/core/time/flicks';
 export const LINE_UP = 'line-up-1';
 
 export function sampleDevice(badge: string, kind: Device['kind'] = /\d/.test(badge) ? 'recorder' : 'camera'): Device {
-	return { id: `device-${badge}`, folder: `folder-${badge}`, name: `Device ${badge}`, badge, kind, channelNames: [] };
+	return {
+		id: `device-${badge}`,
+		folder: `folder-${badge}`,
+		name: `Device ${badge}`,
+		badge,
+		kind,
+		channelNames: [],
+		reasons: []
+	};
 }
 
 export interface SampleClip {
@@ -39,6 +47,7 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 		return {
 			fileId: `file-${sample.badge}-${index}-${part}`,
 			identity: '0'.repeat(32),
+			path: `/cards/folder-${sample.badge}/clip-${index}-${part}.${camera ? 'mp4' : 'wav'}`,
 			relativePath: `folder-${sample.badge}/clip-${index}-${part}.${camera ? 'mp4' : 'wav'}`,
 			sizeBytes: 1000,
 			offsetFlicks,
@@ -65,6 +74,10 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 		name: `clip ${sample.badge} ${index}`,
 		durationFlicks: secondsToFlicks(sample.length),
 		parts,
+		scene: '',
+		take: '',
+		circled: false,
+		note: '',
 		placement,
 		syncPoints: [],
 		sharpSounds: []
@@ -102,7 +115,9 @@ export function sampleShoot(clips: readonly SampleClip[], more: Partial<Shoot> =
 		devices: badges.map((badge) => sampleDevice(badge)),
 		clips: clips.map((clip, index) => sampleClip(clip, index)),
 		badFiles: [],
-		waitingFiles: 0,
+		waitingFiles: [],
+		hasOwnRate: false,
+		sources: [],
 		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [] }],
 		master: [],
 		programs: [],

@@ -5,7 +5,8 @@ import { MediaError } from '$lib/server/media/media-error';
 import { getRuntime } from '$lib/server/runtime';
 import { ShootError } from '$lib/server/shoots/shoot-error';
 
-const MOST_BODY_BYTES = 256 * 1024;
+/** Names for thousands of clips fit in. */
+const MOST_BODY_BYTES = 2 * 1024 * 1024;
 
 /** A request's JSON body. @throws ZodError, SyntaxError */
 export async function bodyOf(request: Request): Promise<unknown> {

@@ -39,15 +39,20 @@ export function findChannelFiles<File extends ChannelFile>(files: readonly File[
 }
 
 function takeKey({ path, facts }: ChannelFile): string | undefined {
-	const { audio, video, takeId, container } = facts;
+	const { audio, video, takeId, container, clockSeconds } = facts;
 	if (!audio || video || audio.channels > 2 || audio.channelFiles) return undefined;
 	const folder = path.slice(0, path.lastIndexOf('/') + 1);
 	const name = nameOf(path);
 	const mark = CHANNEL_MARK.exec(name);
 	if (takeId === undefined && !mark) return undefined;
-	return [folder, takeId ?? name.slice(0, mark!.index).toLowerCase(), container, audio.codec, audio.sampleRate].join(
-		'\0'
-	);
+	return [
+		folder,
+		takeId ?? name.slice(0, mark!.index).toLowerCase(),
+		container,
+		audio.codec,
+		audio.sampleRate,
+		clockSeconds
+	].join('\0');
 }
 
 function nameOf(path: string): string {
@@ -62,7 +67,6 @@ function areOneTake(files: readonly ChannelFile[]): boolean {
 	const isTogether = files.every(
 		({ facts }) =>
 			Math.abs(facts.durationSeconds - first.facts.durationSeconds) <= MOST_DIFFERENCE_SECONDS &&
-			facts.clockSeconds === first.facts.clockSeconds &&
 			facts.takeId === first.facts.takeId
 	);
 	if (!isTogether) return false;

@@ -13,11 +13,12 @@ const isMerged = (device: readonly string[]) => new Set(device).size > 1;
 
 /** Without what a copy, a conversion or a cheap device loses. */
 function without(heap: Heap, ...facts: readonly ('creationTime' | 'make' | 'model' | 'serial')[]): Heap {
-	const strip = (file: Heap['files'][number]) => {
-		const left: Record<string, unknown> = { ...file.facts };
-		for (const fact of facts) delete left[fact];
-		return { ...file, facts: left as unknown as typeof file.facts };
-	};
+	const strip = (file: Heap['files'][number]) => ({
+		...file,
+		facts: Object.fromEntries(
+			Object.entries(file.facts).filter(([name]) => !(facts as readonly string[]).includes(name))
+		) as unknown as typeof file.facts
+	});
 	return { ...heap, files: heap.files.map(strip) };
 }
 

@@ -300,8 +300,8 @@ function lastOfPath(folder: string): string {
 
 function seriesWords({ name, isCamera }: Traits): string {
 	const letters = name.series
-		.replace(/[#*]+/g, ' ')
-		.replace(/[\s_.-]+/g, ' ')
+		.replace(/[\s_.-]*(?:tr|trk|track|ch|channel|in|input|iso|mic)?[\s_.-]*#$/, '')
+		.replace(/[#*\d\s_.-]+/g, ' ')
 		.trim();
 	if (letters.length > 3) return letters;
 	return `${isCamera ? 'Camera' : 'Recorder'}${letters ? ` ${letters.toUpperCase()}` : ''}`;

@@ -5,6 +5,10 @@ import type { PlacedClip } from './shoot';
 
 function part(id: string, fileId: string, offsetSeconds: number, seconds: number, startSeconds: number): PlacedClip {
 	return {
+		scene: '',
+		take: '',
+		circled: false,
+		note: '',
 		id,
 		deviceId: 'recorder',
 		name: id,
@@ -13,6 +17,7 @@ function part(id: string, fileId: string, offsetSeconds: number, seconds: number
 			{
 				fileId,
 				identity: fileId,
+				path: '/x',
 				relativePath: fileId,
 				sizeBytes: 1,
 				offsetFlicks: secondsToFlicks(offsetSeconds),

@@ -12,12 +12,16 @@ export interface Shoot {
 	readonly rate: Rational;
 	readonly width: number;
 	readonly height: number;
+	/** Rate and size were set by hand. */
+	readonly hasOwnRate: boolean;
+	/** Folders its files come from. */
+	readonly sources: readonly { readonly id: string; readonly path: string; readonly kind: 'folder' | 'upload' }[];
 	readonly mainCameraId?: string;
 	readonly devices: readonly Device[];
 	readonly clips: readonly Clip[];
 	readonly badFiles: readonly BadFile[];
-	/** Files found but not yet read. */
-	readonly waitingFiles: number;
+	/** Files found but not yet read, by their paths. */
+	readonly waitingFiles: readonly string[];
 	readonly lineUps: readonly ShootLineUp[];
 	readonly master: readonly MasterChannel[];
 	readonly programs: readonly StoredProgram[];
@@ -32,8 +36,10 @@ export interface Device {
 	/** A, B, C… for cameras; 1, 2, 3… for recorders. */
 	readonly badge: string;
 	readonly kind: 'camera' | 'recorder';
-	/** Names of the channels as the files tell them; empty text where they tell none. */
+	/** Names of the channels, given by hand or as the files tell them; empty text where there is none. */
 	readonly channelNames: readonly string[];
+	/** Why its clips are taken for one device's. */
+	readonly reasons: readonly string[];
 }
 
 export interface Clip {
@@ -42,6 +48,11 @@ export interface Clip {
 	readonly name: string;
 	readonly durationFlicks: number;
 	readonly parts: readonly ClipPart[];
+	/** Notes from the day; empty text where there are none. */
+	readonly scene: string;
+	readonly take: string;
+	readonly circled: boolean;
+	readonly note: string;
 	readonly placement?: Placement;
 	readonly stray?: StrayReason;
 	/** More about it, such as the places it could have. */
@@ -58,16 +69,22 @@ export interface ClipPart {
 	readonly fileId: string;
 	/** Key of the file in the caches. */
 	readonly identity: string;
+	/** Where it lies; originals are never written to. */
+	readonly path: string;
 	readonly relativePath: string;
 	readonly sizeBytes: number;
 	/** Where the file's media time 0 lies within the clip. */
 	readonly offsetFlicks: number;
 	readonly durationFlicks: number;
 	readonly container: string;
+	/** No longer where it was. */
+	readonly isMissing?: boolean;
 	readonly sound?: {
 		readonly codec: string;
 		readonly sampleRate: number;
 		readonly channels: number;
+		/** Names of the files that hold its channels, where a recorder wrote several. */
+		readonly channelFiles?: readonly string[];
 		/** Media time within the file of the first sample. */
 		readonly startFlicks: number;
 		/** Samples a channel of the listening sound; nothing until it is ready. */
@@ -107,6 +124,8 @@ export interface BadFile {
 	readonly fileId: string;
 	readonly relativePath: string;
 	readonly reason: string;
+	/** It was there and is gone; it can be found again. */
+	readonly isMissing: boolean;
 }
 
 export interface ShootLineUp {

@@ -19,6 +19,7 @@ import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/p
 import { repeatedSeconds } from '../../core/match/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
+import type { SoundFiles } from '../media/sound-inputs';
 import { findSoundTimecode, type SoundTimecode } from '../media/sound-timecode';
 import { readWaveStretches } from '../media/wave-sound';
 import type { WaveLayout } from '../media/wave-notes';
@@ -60,7 +61,7 @@ export type EngineTask =
 			readonly channel: number | undefined;
 	  }
 	/** Timecode as sound, at a file's beginning. */
-	| { readonly kind: 'timecode'; readonly path: string; readonly channels: number }
+	| { readonly kind: 'timecode'; readonly files: SoundFiles; readonly channels: number }
 	| { readonly kind: 'silence'; readonly samples: Int16Array }
 	| { readonly kind: 'sharp'; readonly samples: Int16Array };
 
@@ -115,7 +116,7 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 		case 'wave':
 			return readWaveStretches(task.path, task.layout, task.stretches, task.channel, fft);
 		case 'timecode':
-			return findSoundTimecode(task.path, task.channels);
+			return findSoundTimecode(task.files, task.channels);
 		case 'silence':
 			return isSilent(task.samples);
 		case 'sharp':

@@ -3,11 +3,12 @@ import type { SoundPiece } from '../../core/program/render-plan';
 import { CORRECTION_REACH, decibelsToFactor, panGains, sampleAt } from '../../core/sound/clock-correction';
 import { flicksToSeconds } from '../../core/time/flicks';
 import { decodeChannels } from '../media/decode-sound';
+import type { SoundFiles } from '../media/sound-inputs';
 
 /** A piece of the plan with what is needed to read its file. */
 export interface PieceToMix {
 	readonly piece: SoundPiece;
-	readonly path: string;
+	readonly files: SoundFiles;
 	readonly channels: number;
 	/** Media time of the file's first sample. */
 	readonly soundStartFlicks: number;
@@ -40,7 +41,7 @@ export default async function mix(task: MixTask): Promise<void> {
 }
 
 async function addPiece(
-	{ piece, path, channels, soundStartFlicks }: PieceToMix,
+	{ piece, files, channels, soundStartFlicks }: PieceToMix,
 	inFlicks: number,
 	total: number,
 	file: Awaited<ReturnType<typeof open>>
@@ -72,7 +73,7 @@ async function addPiece(
 			next = until;
 		}
 	};
-	await decodeChannels(path, MIX_SAMPLE_RATE, async (block) => {
+	await decodeChannels(files, MIX_SAMPLE_RATE, async (block) => {
 		if (next >= endSample) return;
 		const joined = new Float32Array(held.length + block.length);
 		joined.set(held);

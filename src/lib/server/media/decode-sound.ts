@@ -1,7 +1,8 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/listening-windows';
 import type { MediaFacts } from '../../core/devices/media-facts';
-import { localInput, runTool } from './run-tool';
+import { runTool } from './run-tool';
+import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
 
 /** Sound for the ear in the page: 16 bits at this rate, all channels, interleaved. */
 export const LISTENING_SAMPLE_RATE = 48_000;
@@ -13,13 +14,13 @@ function monoMix(channels: number, channel?: number): string {
 	return `pan=mono|c0=${Array.from({ length: channels }, (_, index) => `${share}*c${index}`).join('+')}`;
 }
 
-/** The engine's sound: 16-bit mono at its rate. Its resampler delays by nothing; packets are not flushed one by one. */
-function analysisOutput(channels: number, channel?: number): readonly string[] {
-	return [
-		...['-map', '0:a:0', '-af', `${monoMix(channels, channel)},aresample=${ANALYSIS_SAMPLE_RATE}:resampler=soxr`],
-		...['-flush_packets', '0', '-f', 's16le', 'pipe:1']
-	];
+/** The engine's sound: mono at its rate. Its resampler delays by nothing. */
+function analysisFilters(channels: number, channel?: number): string {
+	return `${monoMix(channels, channel)},aresample=${ANALYSIS_SAMPLE_RATE}:resampler=soxr`;
 }
+
+/** 16 bits; packets are not flushed one by one. */
+const ANALYSIS_OUTPUT = ['-flush_packets', '0', '-f', 's16le', 'pipe:1'] as const;
 
 export interface DecodeOptions {
 	readonly signal?: AbortSignal;
@@ -39,14 +40,19 @@ export async function decodeForAnalysis(
 	facts: MediaFacts,
 	options: DecodeOptions = {}
 ): Promise<Int16Array> {
+	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, ['-vn', '-sn', '-dn']);
+	const filters = analysisFilters(facts.audio!.channels, options.channel);
+	const graph = options.listeningPath
+		? `${chains}${label}asplit=2[engine][ear];[engine]${filters}[out]`
+		: `${chains}${label}${filters}[out]`;
 	const listening = options.listeningPath
 		? [
-				...['-map', '0:a:0', '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', 'pcm_s16le', '-f', 's16le', '-y'],
+				...['-map', '[ear]', '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', 'pcm_s16le', '-f', 's16le', '-y'],
 				`file:${options.listeningPath}`
 			]
 		: [];
 	return collectAnalysis(
-		['-vn', '-sn', '-dn', ...localInput(path), ...analysisOutput(facts.audio!.channels, options.channel), ...listening],
+		[...args, '-filter_complex', graph, '-map', '[out]', ...ANALYSIS_OUTPUT, ...listening],
 		120 + facts.durationSeconds,
 		options
 	);
@@ -94,6 +100,7 @@ export async function decodePieces(
 function pieceArguments(pieces: readonly Piece[]): readonly string[] {
 	const inputs: string[] = [];
 	const chains: string[] = [];
+	let opened = 0;
 	for (const [index, { path, facts, stretch, channel }] of pieces.entries()) {
 		const { fromSeconds, toSeconds } = stretch;
 		const soundStart = facts.audio!.startSeconds;
@@ -101,17 +108,20 @@ function pieceArguments(pieces: readonly Piece[]): readonly string[] {
 		const seek = fromSeconds - runUp;
 		const at = seek === 0 ? 0 : seek + soundStart - BEFORE_A_SAMPLE_SECONDS;
 		const length = toSeconds - seek + RUN_OUT_SECONDS + (at > 0 ? 0 : soundStart);
-		inputs.push(...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, '-vn', ...localInput(path));
+		const before = [...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, '-vn'];
+		const sound = soundInputs(soundFilesOf(path, facts), opened, before);
+		opened += sound.count;
+		inputs.push(...sound.args);
 		const first = runUp * ANALYSIS_SAMPLE_RATE;
 		const count = (toSeconds - fromSeconds) * ANALYSIS_SAMPLE_RATE;
 		chains.push(
-			`[${index}:a:0]${monoMix(facts.audio!.channels, channel)},aresample=${ANALYSIS_SAMPLE_RATE}:resampler=soxr,` +
+			`${sound.chains}${sound.label}${analysisFilters(facts.audio!.channels, channel)},` +
 				`asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,apad=whole_len=${count}[s${index}]`
 		);
 	}
 	const all = pieces.map((_, index) => `[s${index}]`).join('');
 	const graph = `${chains.join(';')};${all}concat=n=${pieces.length}:v=0:a=1[out]`;
-	return [...inputs, ...['-filter_complex', graph, '-map', '[out]', '-flush_packets', '0', '-f', 's16le', 'pipe:1']];
+	return [...inputs, ...['-filter_complex', graph, '-map', '[out]', ...ANALYSIS_OUTPUT]];
 }
 
 async function collectAnalysis(
@@ -152,18 +162,20 @@ export function isSeekable(facts: MediaFacts): boolean {
 
 /** A file's sound as it is, piece by piece: interleaved 32-bit floats of all channels at a rate. @param seconds only the first ones */
 export async function decodeChannels(
-	path: string,
+	files: SoundFiles,
 	sampleRate: number,
 	onBlock: (samples: Float32Array) => void | Promise<void>,
 	{ signal, seconds }: { readonly signal?: AbortSignal; readonly seconds?: number } = {}
 ): Promise<void> {
+	const { args, chains, label } = soundInputs(files, 0, ['-vn', '-sn', '-dn']);
 	let rest: Buffer = Buffer.alloc(0);
 	await runTool(
 		'ffmpeg',
 		[
-			...['-v', 'error', '-nostdin', '-vn', '-sn', '-dn', ...localInput(path), '-map', '0:a:0'],
+			...['-v', 'error', '-nostdin', ...args],
+			...['-filter_complex', `${chains}${label}aresample=${sampleRate}:resampler=soxr[out]`, '-map', '[out]'],
 			...(seconds === undefined ? [] : ['-t', `${seconds}`]),
-			...['-af', `aresample=${sampleRate}:resampler=soxr`, '-f', 'f32le', 'pipe:1']
+			...['-f', 'f32le', 'pipe:1']
 		],
 		{
 			...(signal ? { signal } : {}),

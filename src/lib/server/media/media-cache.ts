@@ -46,23 +46,32 @@ export function openMediaCache(folder: string): MediaCache {
 }
 
 export interface FileIdentity {
+	/** Key of what is made of it. */
 	readonly identity: string;
+	/** Tells the content, whenever it was copied. */
+	readonly digest: string;
 	readonly sizeBytes: number;
 	readonly modifiedMs: number;
 }
 
-/** What tells a file from any other: path, size, time of change, digest of its first and last 64 KiB. */
+/**
+ * What tells a file from any other, wherever it lies and whatever it is called: size and digest of its first and last
+ * 64 KiB, and for the identity its time of change.
+ */
 export async function identify(path: string): Promise<FileIdentity> {
 	const file = await open(path, 'r');
 	try {
 		const { size, mtimeMs } = await file.stat();
-		const hash = createHash('sha256').update(`${path}\0${size}\0${Math.floor(mtimeMs)}\0`);
+		const hash = createHash('sha256').update(`${size}\0`);
 		const block = Buffer.alloc(DIGEST_BYTES);
 		for (const at of size > DIGEST_BYTES ? [0, size - DIGEST_BYTES] : [0]) {
 			const { bytesRead } = await file.read(block, 0, DIGEST_BYTES, at);
 			hash.update(block.subarray(0, bytesRead));
 		}
-		return { identity: hash.digest('hex').slice(0, 32), sizeBytes: size, modifiedMs: Math.floor(mtimeMs) };
+		const digest = hash.digest('hex').slice(0, 32);
+		const modifiedMs = Math.floor(mtimeMs);
+		const identity = createHash('sha256').update(`${digest}\0${modifiedMs}`).digest('hex').slice(0, 32);
+		return { identity, digest, sizeBytes: size, modifiedMs };
 	} finally {
 		await file.close();
 	}

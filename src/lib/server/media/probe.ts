@@ -6,7 +6,7 @@ import { frameOfTimecode, framesOfDay } from '../../core/time/timecode';
 import { MediaError } from './media-error';
 import { isFragmentedMp4 } from './mp4-boxes';
 import { localInput, runTool } from './run-tool';
-import { readWaveNotes } from './wave-notes';
+import { readWaveNotes, type WaveNotes } from './wave-notes';
 
 const Tags = z.record(z.string(), z.string()).default({});
 const Stream = z.object({
@@ -24,6 +24,7 @@ const Stream = z.object({
 	tags: Tags,
 	disposition: z.record(z.string(), z.number()).default({})
 });
+type Stream = z.infer<typeof Stream>;
 const Report = z.object({
 	streams: z.array(Stream).default([]),
 	format: z
@@ -76,6 +77,8 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	const timecodeRate = parseRational(timecodeStream?.avg_frame_rate) ?? (video ? rate : undefined);
 	const clock = clockOf(report.format?.tags ?? {}, timecode, timecodeRate, audio?.sample_rate);
 	const container = report.format?.format_name ?? 'unknown';
+	const dropFrame = timecode === undefined ? undefined : /[;,]\d+$/.test(timecode);
+	const creationTime = recordedAt(report.format?.tags ?? {}, tags);
 	return {
 		container,
 		...(container.includes('mov') && (await isFragmentedMp4(path)) ? { isFragmented: true } : {}),
@@ -98,16 +101,60 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 						codec: audio.codec_name,
 						sampleRate: audio.sample_rate!,
 						channels: audio.channels!,
+						streams: report.streams.filter((stream) => stream.codec_type === 'audio').length,
 						startSeconds: (audio.start_time ?? containerStartSeconds) - containerStartSeconds,
 						channelNames: Array.from({ length: audio.channels! }, (_, index) => notes?.channelNames[index] ?? '')
 					}
 				}
 			: {}),
 		...clock,
-		...(timecode ? { timecode } : {}),
-		...(tags['creation_time'] ? { creationTime: tags['creation_time'] } : {}),
-		...(notes?.scene ? { scene: notes.scene } : {}),
-		...(notes?.take ? { take: notes.take } : {})
+		...(timecode && timecodeRate ? { timecode, timecodeRate, dropFrame: dropFrame === true } : {}),
+		...(notes?.timecodeRate ? { timecodeRate: notes.timecodeRate, dropFrame: notes.dropFrame === true } : {}),
+		...(creationTime ? { creationTime } : {}),
+		...(video && isVariable(video) ? { isVariableRate: true } : {}),
+		...makerOf(tags),
+		...(notes ? notesOf(notes) : {})
+	};
+}
+
+/** Pictures do not come evenly: the mean rate and the finest step of time say different things. */
+function isVariable({ avg_frame_rate, r_frame_rate }: Stream): boolean {
+	const [mean, finest] = [parseRational(avg_frame_rate), parseRational(r_frame_rate)];
+	if (!mean || !finest) return false;
+	return Math.abs(ratePerSecond(mean) / ratePerSecond(finest) - 1) > 0.002;
+}
+
+/** A container's own time of creation; a broadcast wave writes date and time apart. */
+function recordedAt(formatTags: Record<string, string>, tags: Record<string, string>): string | undefined {
+	const time = tags['creation_time'];
+	if (time === undefined || time.includes('T')) return time;
+	const date = formatTags['date'];
+	return date && /^\d{4}.\d\d.\d\d$/.test(date) && /^\d\d.\d\d.\d\d/.test(time)
+		? `${date.replace(/\D/g, '-')}T${time.slice(0, 8).replace(/\D/g, ':')}Z`
+		: undefined;
+}
+
+/** Keys under which containers name what made them: QuickTime's, MXF's, broadcast wave's originator. */
+function makerOf(tags: Record<string, string>): Pick<MediaFacts, 'make' | 'model' | 'serial'> {
+	const find = (pattern: RegExp) =>
+		Object.entries(tags)
+			.find(([key, value]) => pattern.test(key) && value.trim())?.[1]
+			.trim()
+			.slice(0, 100);
+	const make = find(/(^|[._-])(make|manufacturer)$|^company_name$|^encoded_by$/i);
+	const model = find(/(^|[._-])model(name)?$|^product_name$/i);
+	const serial = find(/serial/i);
+	return { ...(make ? { make } : {}), ...(model ? { model } : {}), ...(serial ? { serial } : {}) };
+}
+
+function notesOf({ scene, take, circled, note, tape, takeId }: WaveNotes): Partial<MediaFacts> {
+	return {
+		...(scene ? { scene } : {}),
+		...(take ? { take } : {}),
+		...(circled ? { circled } : {}),
+		...(note ? { note } : {}),
+		...(tape ? { tape } : {}),
+		...(takeId ? { takeId } : {})
 	};
 }
 

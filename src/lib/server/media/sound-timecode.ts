@@ -2,6 +2,7 @@ import { readLinearTimecode, summariseLinearTimecode } from '../../core/exchange
 import { framesOfDay } from '../../core/time/timecode';
 import { ratePerSecond } from '../../core/time/rational';
 import { decodeChannels } from './decode-sound';
+import type { SoundFiles } from './sound-inputs';
 
 /** Timecode that a recorder wrote as sound on one of its channels. */
 export interface SoundTimecode {
@@ -27,12 +28,12 @@ const LEAST_QUALITY = 0.5;
  * Looks for linear timecode at the beginning of a file, channel by channel. For worker threads.
  * @throws MediaError the sound cannot be decoded
  */
-export async function findSoundTimecode(path: string, channels: number): Promise<SoundTimecode | undefined> {
+export async function findSoundTimecode(files: SoundFiles, channels: number): Promise<SoundTimecode | undefined> {
 	const count = Math.min(MOST_CHANNELS, channels);
 	const sounds = Array.from({ length: count }, () => new Float32Array(SAMPLE_RATE * LOOKED_AT_SECONDS));
 	let samples = 0;
 	await decodeChannels(
-		path,
+		files,
 		SAMPLE_RATE,
 		(block) => {
 			// Blocks end anywhere: samples are counted, not frames.

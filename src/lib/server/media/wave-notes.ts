@@ -1,10 +1,18 @@
 import { XMLParser } from 'fast-xml-parser';
 import { type FileHandle, open } from 'node:fs/promises';
+import { parseRational, type Rational } from '../../core/time/rational';
 
 export interface WaveNotes {
 	readonly channelNames: readonly string[];
 	readonly scene?: string;
 	readonly take?: string;
+	readonly circled?: boolean;
+	readonly note?: string;
+	readonly tape?: string;
+	/** The same for all files of a take that a recorder wrote in several. */
+	readonly takeId?: string;
+	readonly timecodeRate?: Rational;
+	readonly dropFrame?: boolean;
 }
 
 const MOST_IXML_BYTES = 1 << 20;
@@ -117,11 +125,21 @@ export function parseIXml(text: string): WaveNotes | undefined {
 			name: `${track['NAME'] ?? ''}`
 		}))
 		.sort((a, b) => a.place - b.place);
-	const scene = root['SCENE'];
-	const take = root['TAKE'];
+	const textOf = (value: unknown) =>
+		typeof value === 'string' && value.trim() ? value.trim().slice(0, 2000) : undefined;
+	const inside = (name: string) => (root[name] ?? {}) as Record<string, unknown>;
+	const [scene, take, note, tape] = ['SCENE', 'TAKE', 'NOTE', 'TAPE'].map((name) => textOf(root[name]));
+	const takeId = textOf(inside('FILE_SET')['FAMILY_UID']);
+	const isOneOfSeveral = Number(textOf(inside('FILE_SET')['TOTAL_FILES']) ?? 1) > 1;
+	const timecodeRate = parseRational(textOf(inside('SPEED')['TIMECODE_RATE']));
 	return {
 		channelNames: tracks.map((track) => track.name),
-		...(typeof scene === 'string' && scene ? { scene } : {}),
-		...(typeof take === 'string' && take ? { take } : {})
+		...(scene ? { scene } : {}),
+		...(take ? { take } : {}),
+		...(textOf(root['CIRCLED'])?.toUpperCase() === 'TRUE' ? { circled: true } : {}),
+		...(note ? { note } : {}),
+		...(tape ? { tape } : {}),
+		...(takeId && isOneOfSeveral ? { takeId } : {}),
+		...(timecodeRate ? { timecodeRate, dropFrame: textOf(inside('SPEED')['TIMECODE_FLAG']) === 'DF' } : {})
 	};
 }

@@ -1,6 +1,6 @@
 import { DEMO_SHOOT_NAME, installDemoMedia } from '../../../../demo/install';
 import type { Runtime } from '../runtime';
-import { createShoot } from './gather';
+import { createShoot } from './create-shoot';
 
 /** Makes sure the demo shoot is there: its media below `folder`, and the shoot itself. */
 export async function ensureDemoShoot(runtime: Runtime, folder: string): Promise<void> {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { editProgram, rangeOfAllAngles } from '../../core/program/program';
 import { type Placement, type Shoot, type StoredProgram, toTimeline } from '../../core/shoot/shoot';
 import type { Queryable } from '../db/database';
+import { carryOutGather, GATHER_COMMANDS, isGatherCommand } from './gather-edits';
 import { ShootError } from './shoot-error';
 
 const Id = z.uuid();
@@ -25,6 +26,7 @@ export const EditCommand = z.discriminatedUnion('kind', [
 			.toUpperCase()
 			.regex(/^[A-Z0-9]{1,3}$/, 'A badge is one to three letters or digits.')
 	}),
+	...GATHER_COMMANDS,
 	z.object({ kind: z.literal('rename-clip'), clipId: Id, name: Name }),
 	z.object({ kind: z.literal('set-main-camera'), deviceId: Id }),
 	z.object({ kind: z.literal('move-clip'), clipId: Id, byFlicks: Flicks }),
@@ -67,6 +69,7 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 			shoot.clips.find((one) => one.id === id),
 			'clip'
 		);
+	if (isGatherCommand(command)) return carryOutGather(transaction, shoot, command);
 	switch (command.kind) {
 		case 'rename-shoot':
 			await transaction.query('update shoot set name = $2 where id = $1', [shoot.id, command.name]);

@@ -1,5 +1,6 @@
 import { decodeForAnalysis, decodePieces, isSeekable } from '../media/decode-sound';
 import { readWaveLayout } from '../media/wave-notes';
+import { soundFilesOf } from '../media/sound-inputs';
 import { isReadable } from '../media/wave-sound';
 import type { JoinableFile } from '../../core/devices/spanned';
 import type { EnginePool } from '../compute/engine-pool';
@@ -17,7 +18,7 @@ export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 		async read(file, stretches, channel) {
 			const { facts, id: path } = file;
 			const own = channel === undefined ? {} : { channel };
-			if (facts.container === 'wav') {
+			if (facts.container === 'wav' && !facts.audio?.channelFiles) {
 				const layout = await readWaveLayout(path);
 				if (layout && isReadable(layout)) return pool.run({ kind: 'wave', path, layout, stretches, channel }, signal);
 			}
@@ -31,7 +32,7 @@ export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 		},
 		findTimecode: ({ id: path, facts }) =>
 			facts.audio
-				? pool.run({ kind: 'timecode', path, channels: facts.audio.channels }, signal)
+				? pool.run({ kind: 'timecode', files: soundFilesOf(path, facts), channels: facts.audio.channels }, signal)
 				: Promise.resolve(undefined),
 		readTogether: (files) =>
 			decodePieces(

@@ -1,7 +1,9 @@
+import { basename } from 'node:path';
 import type { MediaFacts } from '../../core/devices/media-facts';
 import type { Clip, ClipPart, Device, Placement, Shoot, ShootLineUp } from '../../core/shoot/shoot';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
+import type { Rational } from '../../core/time/rational';
 import type { Queryable } from '../db/database';
 import { ShootError } from './shoot-error';
 
@@ -15,7 +17,7 @@ export interface ShootSummary {
 
 export async function listShoots(database: Queryable): Promise<readonly ShootSummary[]> {
 	return database.query<ShootSummary & Record<string, unknown>>(
-		`select id, name, folder, is_demo as "isDemo", (select count(*)::int from clip where clip.shoot_id = shoot.id) as clips from shoot order by created_at`
+		`select id, name, folder, is_demo as "isDemo", (select count(*)::int from clip where clip.shoot_id = shoot.id) as clips from shoot where deleted_at is null order by created_at`
 	);
 }
 
@@ -25,6 +27,9 @@ interface ShootRow {
 	folder: string;
 	main_camera_id: string | null;
 	revision: number;
+	rate: Rational | null;
+	width: number | null;
+	height: number | null;
 }
 interface DeviceRow {
 	id: string;
@@ -32,13 +37,17 @@ interface DeviceRow {
 	name: string;
 	badge: string;
 	kind: Device['kind'];
+	reasons: string[];
+	people: Record<string, string>;
 }
 interface FileRow {
 	id: string;
 	relative_path: string;
 	size_bytes: number;
 	identity: string | null;
-	state: 'waiting' | 'probed' | 'bad';
+	state: 'waiting' | 'probed' | 'bad' | 'missing';
+	channel_of: string | null;
+	path: string;
 	reason: string | null;
 	facts: MediaFacts | null;
 	listening_samples: number | null;
@@ -50,6 +59,10 @@ interface ClipRow {
 	device_id: string;
 	name: string;
 	duration_flicks: number;
+	scene: string;
+	take: string;
+	circled: boolean;
+	note: string;
 }
 interface PartRow {
 	clip_id: string;
@@ -70,19 +83,22 @@ interface PlacementRow {
 /** The whole shoot as it stands. @throws ShootError there is none of that identity */
 export async function loadShoot(database: Queryable, shootId: string): Promise<Shoot> {
 	const [shoot] = await database.query<ShootRow>(
-		'select id, name, folder, main_camera_id, revision from shoot where id = $1',
+		'select id, name, folder, main_camera_id, revision, rate, width, height from shoot where id = $1 and deleted_at is null',
 		[shootId]
 	);
 	if (!shoot) throw new ShootError('not-found', 'There is no such shoot.');
 	const of = <Row>(sql: string) => database.query<Row>(sql, [shootId]);
+	const sources = await of<Shoot['sources'][number] & Record<string, unknown>>(
+		'select id, path, kind from source where shoot_id = $1 order by position, path'
+	);
 	const deviceRows = await of<DeviceRow>(
-		'select id, folder, name, badge, kind from device where shoot_id = $1 order by position, id'
+		'select id, folder, name, badge, kind, reasons, people from device where shoot_id = $1 order by position, id'
 	);
 	const files = await of<FileRow>(
-		'select id, relative_path, size_bytes, identity, state, reason, facts, listening_samples, proxy_ready, sharp_sounds from media_file where shoot_id = $1 order by relative_path'
+		'select id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, sharp_sounds from media_file where shoot_id = $1 order by relative_path'
 	);
 	const clips = await of<ClipRow>(
-		'select id, device_id, name, duration_flicks from clip where shoot_id = $1 order by position, id'
+		'select id, device_id, name, duration_flicks, scene, take, circled, note from clip where shoot_id = $1 order by position, id'
 	);
 	const parts = await of<PartRow>(
 		'select clip_id, file_id, offset_flicks from clip_part join clip on clip.id = clip_id where clip.shoot_id = $1 order by clip_part.position'
@@ -131,6 +147,10 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 			name: row.name,
 			durationFlicks: row.duration_flicks,
 			parts: own,
+			scene: row.scene,
+			take: row.take,
+			circled: row.circled,
+			note: row.note,
 			syncPoints: (pointsOf.get(row.id) ?? []).map((point) => ({
 				id: point.id,
 				clipId: row.id,
@@ -146,9 +166,9 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 			...(firstFacts?.clockSeconds === undefined ? {} : { clockSeconds: firstFacts.clockSeconds })
 		};
 	});
-	const devices = deviceRows.map((row): Device => ({
+	const devices = deviceRows.map(({ people, ...row }): Device => ({
 		...row,
-		channelNames: channelNamesOf(row.id, builtClips, fileById)
+		channelNames: channelNamesOf(row.id, builtClips, fileById).map((name, channel) => people[channel] ?? name)
 	}));
 	const mainCamera =
 		devices.find((device) => device.id === shoot.main_camera_id) ?? devices.find((device) => device.kind === 'camera');
@@ -160,16 +180,23 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		name: shoot.name,
 		folder: shoot.folder,
 		revision: shoot.revision,
-		rate: picture?.rate ?? { num: 25, den: 1 },
-		width: picture?.width ?? 1920,
-		height: picture?.height ?? 1080,
+		rate: shoot.rate ?? picture?.rate ?? { num: 25, den: 1 },
+		width: shoot.width ?? picture?.width ?? 1920,
+		height: shoot.height ?? picture?.height ?? 1080,
+		hasOwnRate: shoot.rate !== null,
+		sources,
 		...(mainCamera ? { mainCameraId: mainCamera.id } : {}),
 		devices,
 		clips: builtClips,
 		badFiles: files
-			.filter((file) => file.state === 'bad')
-			.map((file) => ({ fileId: file.id, relativePath: file.relative_path, reason: file.reason ?? '' })),
-		waitingFiles: files.filter((file) => file.state === 'waiting').length,
+			.filter((file) => file.state === 'bad' || file.state === 'missing')
+			.map((file) => ({
+				fileId: file.id,
+				relativePath: file.relative_path,
+				reason: file.reason ?? '',
+				isMissing: file.state === 'missing'
+			})),
+		waitingFiles: files.filter((file) => file.state === 'waiting').map((file) => file.relative_path),
 		lineUps,
 		master,
 		programs: programs.map((program) => ({
@@ -210,8 +237,10 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 	return {
 		fileId: file.id,
 		identity: file.identity ?? '',
+		path: file.path,
 		relativePath: file.relative_path,
 		sizeBytes: file.size_bytes,
+		...(file.state === 'missing' ? { isMissing: true } : {}),
 		offsetFlicks: part.offset_flicks,
 		durationFlicks: secondsToFlicks(facts.durationSeconds),
 		container: facts.container,
@@ -221,6 +250,9 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 						codec: facts.audio.codec,
 						sampleRate: facts.audio.sampleRate,
 						channels: facts.audio.channels,
+						...(facts.audio.channelFiles
+							? { channelFiles: facts.audio.channelFiles.map((one) => basename(one.path)) }
+							: {}),
 						startFlicks: secondsToFlicks(facts.audio.startSeconds),
 						...(file.listening_samples === null ? {} : { listeningSamples: file.listening_samples })
 					}

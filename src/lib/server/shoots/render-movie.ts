@@ -10,6 +10,7 @@ import { mixSound } from '../compute/mix-sound';
 import { MIX_SAMPLE_RATE } from '../compute/mix.worker';
 import type { JobContext } from '../jobs/job-queue';
 import { joinMovie, type PictureFormat, renderPiece } from '../media/render-picture';
+import { soundFilesOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 import { putInPlace } from './hand-offs';
 import { loadShoot } from './load-shoot';
@@ -73,7 +74,7 @@ export async function renderMovie(runtime: Runtime, context: JobContext): Promis
 					const { path, facts } = files.get(piece.source.fileId)!;
 					return {
 						piece,
-						path,
+						files: soundFilesOf(path, facts),
 						channels: facts.audio!.channels,
 						soundStartFlicks: secondsToFlicks(facts.audio!.startSeconds)
 					};

@@ -12,7 +12,7 @@ export async function writeOtio(runtime: Runtime, shootId: string, lineUpId: str
 	const shoot = await loadShoot(runtime.database, shootId);
 	const program = shoot.programs.find((one) => one.lineUpId === lineUpId);
 	if (!program) throw new ShootError('not-possible', 'There is no program yet: line up the clips first.');
-	const text = toOtio(shoot, program, (part) => pathToFileURL(join(shoot.folder, part.relativePath)).href);
+	const text = toOtio(shoot, program, (part) => pathToFileURL(part.path).href);
 	const working = join(runtime.settings.dataFolder, 'rendering');
 	await mkdir(working, { recursive: true });
 	const passing = join(working, `${crypto.randomUUID()}.otio`);

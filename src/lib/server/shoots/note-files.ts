@@ -1,0 +1,81 @@
+import { basename } from 'node:path';
+import { inParallel } from '../../core/tasks/in-parallel';
+import { AccessError } from '../access/allowed-folders';
+import type { Queryable } from '../db/database';
+import { identify, type FileIdentity } from '../media/media-cache';
+import { scanFolder } from '../media/scan-folder';
+import type { Runtime } from '../runtime';
+
+/** Digests at once: reading two blocks waits for the disk. */
+const DIGESTS_AT_ONCE = 8;
+const GONE = 'The file is gone from its place. Find it again at another one.';
+
+interface Source {
+	readonly id: string;
+	readonly path: string;
+}
+
+interface NotedFile extends Partial<FileIdentity> {
+	readonly path: string;
+	readonly relativePath: string;
+	readonly sourceId: string;
+}
+
+/**
+ * Looks through a shoot's folders: new files are listed as waiting, changed ones are to be read anew, and those that are
+ * no longer there are marked as missing; what is known of them stays.
+ */
+export async function noteFiles(runtime: Runtime, shootId: string): Promise<void> {
+	const { database } = runtime;
+	const sources = await database.query<Source>(
+		'select id, path from source where shoot_id = $1 order by position, path',
+		[shootId]
+	);
+	const found: NotedFile[] = [];
+	for (const [index, source] of sources.entries()) found.push(...(await filesOf(runtime, source, index > 0)));
+	const identities = await inParallel(found, DIGESTS_AT_ONCE, (file) => identify(file.path).catch(() => undefined));
+	const files = found.map((file, index): NotedFile => ({ ...file, ...identities[index] }));
+	await database.transaction(async (transaction) => {
+		await putFiles(transaction, shootId, files);
+		await transaction.query(
+			`update media_file set state = 'missing', reason = $3 where shoot_id = $1 and not (path = any($2))`,
+			[shootId, files.map((file) => file.path), GONE]
+		);
+		await transaction.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
+	});
+}
+
+/** Files below a source; nothing when the folder is away: its files are then missing. */
+async function filesOf(runtime: Runtime, { id, path }: Source, isFurther: boolean): Promise<readonly NotedFile[]> {
+	try {
+		const folder = await runtime.folders.resolve(path);
+		return (await scanFolder(folder)).map((file) => ({
+			path: file.path,
+			relativePath: isFurther ? `${basename(folder)}/${file.relativePath}` : file.relativePath,
+			sourceId: id
+		}));
+	} catch (error) {
+		if (error instanceof AccessError && error.kind === 'missing') return [];
+		throw error;
+	}
+}
+
+/** A file that has changed is read anew; one that has not keeps what is known of it. */
+async function putFiles(transaction: Queryable, shootId: string, files: readonly NotedFile[]): Promise<void> {
+	await transaction.query(
+		`insert into media_file (shoot_id, path, relative_path, source_id, size_bytes, modified_ms, identity, digest)
+		 select $1, path, "relativePath", "sourceId", coalesce("sizeBytes", 0), coalesce("modifiedMs", 0), identity, digest
+		 from jsonb_to_recordset($2) as file (path text, "relativePath" text, "sourceId" uuid, "sizeBytes" bigint, "modifiedMs" bigint, identity text, digest text)
+		 on conflict (shoot_id, path) do update set
+			state = case
+				when media_file.identity is distinct from excluded.identity or media_file.state = 'bad' then 'waiting'
+				when media_file.state = 'missing' then case when media_file.facts is null then 'waiting' else 'probed' end
+				else media_file.state
+			end,
+			reason = case when media_file.state = 'missing' then null else media_file.reason end,
+			listening_samples = case when media_file.identity is distinct from excluded.identity then null else media_file.listening_samples end,
+			proxy_ready = media_file.proxy_ready and media_file.identity is not distinct from excluded.identity,
+			identity = excluded.identity, digest = excluded.digest, size_bytes = excluded.size_bytes, modified_ms = excluded.modified_ms, source_id = excluded.source_id`,
+		[shootId, JSON.stringify(files)]
+	);
+}
