@@ -134,10 +134,10 @@ test('what is no media is listed with its reason; links out of the folder are no
 	const { id } = JSON.parse(made.body) as { id: string };
 	const shoot = async () =>
 		JSON.parse((await ask(`/api/shoots/${id}`)).body) as {
-			waitingFiles: number;
+			waitingFiles: string[];
 			badFiles: { relativePath: string; reason: string }[];
 		};
-	await waitFor(async () => (await shoot()).badFiles.length === 2 && (await shoot()).waitingFiles === 0, 30_000);
+	await waitFor(async () => (await shoot()).badFiles.length === 2 && (await shoot()).waitingFiles.length === 0, 30_000);
 	const { badFiles } = await shoot();
 	expect(badFiles.map((bad) => bad.relativePath)).toEqual(['cam/empty.mp4', 'cam/notes.txt']);
 	expect(badFiles[0]!.reason).toBe('The file is empty.');

@@ -53,7 +53,7 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 			offsetFlicks,
 			durationFlicks: secondsToFlicks(length),
 			container: camera ? 'mov' : 'wav',
-			sound: { codec: 'pcm', sampleRate: 48000, channels: sample.channels ?? 1, startFlicks: 0 },
+			sound: { codec: 'pcm', sampleRate: 48000, channels: sample.channels ?? 1, streams: 1, startFlicks: 0 },
 			...(camera
 				? {
 						picture: {
@@ -62,6 +62,7 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 							width: 640,
 							height: 360,
 							startFlicks: secondsToFlicks(sample.pictureStart ?? 0),
+							isVariableRate: false,
 							proxyReady: true
 						}
 					}

@@ -12,19 +12,23 @@ import { openMediaCache } from './media/media-cache';
 import type { Runtime } from './runtime';
 import type { Settings } from './settings';
 import { ensureDemoShoot } from './shoots/demo-shoot';
+import { uploadsFolder } from './uploads/upload-folder';
+import { openUploadServer } from './uploads/upload-server';
 
 /** Opens everything, in the order it depends on each other. @throws DataLockedError, AccessError, DatabaseError */
 export async function openRuntime(settings: Settings): Promise<Runtime> {
 	const log = pino({ level: settings.logLevel });
 	const release = await lockDataFolder(settings.dataFolder);
 	const demoFolder = join(settings.dataFolder, 'demo');
-	await mkdir(demoFolder, { recursive: true });
-	const folders = await allowFolders([demoFolder, ...settings.mediaFolders]);
+	const landed = uploadsFolder(settings.dataFolder);
+	for (const folder of [demoFolder, landed]) await mkdir(folder, { recursive: true });
+	const folders = await allowFolders([demoFolder, ...settings.mediaFolders], [landed]);
 	const database = openDatabase(join(settings.dataFolder, 'database'));
 	await migrate(database);
 	const pool = createEnginePool();
 	const cache = openMediaCache(join(settings.dataFolder, 'cache'));
 	const queue = createJobQueue(database, log);
+	const uploads = await openUploadServer({ settings, log, database, queue });
 	const runtime: Runtime = {
 		settings,
 		log,
@@ -33,6 +37,7 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 		pool,
 		cache,
 		folders,
+		uploads,
 		async close() {
 			await queue.close();
 			await pool.close();

@@ -5,6 +5,7 @@ import type { Database } from './db/database';
 import type { JobQueue } from './jobs/job-queue';
 import type { MediaCache } from './media/media-cache';
 import type { Settings } from './settings';
+import type { UploadServer } from './uploads/upload-server';
 
 /** All that a running server has; the routes reach everything through it. */
 export interface Runtime {
@@ -15,6 +16,7 @@ export interface Runtime {
 	readonly pool: EnginePool;
 	readonly cache: MediaCache;
 	readonly folders: AllowedFolders;
+	readonly uploads: UploadServer;
 	close(): Promise<void>;
 }
 

@@ -61,7 +61,27 @@ export interface Clip {
 	/** Media times of claps and the like. */
 	readonly sharpSounds: readonly number[];
 	readonly timecode?: string;
+	/** What its frames are counted at: "29.97 drop-frame". */
+	readonly timecodeWords?: string;
 	readonly clockSeconds?: number;
+	/** Timecode that was recorded as sound. */
+	readonly heardTimecode?: HeardTimecode;
+	/** Day it was recorded on by its device, yyyy-mm-dd. */
+	readonly date?: string;
+	/** What made it. */
+	readonly maker?: string;
+}
+
+/** Timecode recorded as sound on one of the channels. */
+export interface HeardTimecode {
+	/** From 0. */
+	readonly channel: number;
+	/** Share of the frames that could be read. */
+	readonly quality: number;
+	/** Clock time of media time 0, length of its day and of a frame, in seconds. */
+	readonly seconds: number;
+	readonly daySeconds: number;
+	readonly frameSeconds: number;
 }
 
 /** One file of a clip. */
@@ -83,6 +103,8 @@ export interface ClipPart {
 		readonly codec: string;
 		readonly sampleRate: number;
 		readonly channels: number;
+		/** How many sound streams the file has; the first one is used. */
+		readonly streams: number;
 		/** Names of the files that hold its channels, where a recorder wrote several. */
 		readonly channelFiles?: readonly string[];
 		/** Media time within the file of the first sample. */
@@ -97,6 +119,8 @@ export interface ClipPart {
 		readonly height: number;
 		/** Media time within the file of the first picture. */
 		readonly startFlicks: number;
+		/** Pictures do not come at even times. */
+		readonly isVariableRate: boolean;
 		readonly proxyReady: boolean;
 	};
 }

@@ -25,17 +25,24 @@ export interface AllowedFolders {
 	foldersIn(path: string): Promise<readonly string[]>;
 }
 
-/** @param folders that exist; links among them are resolved once */
-export async function allowFolders(folders: readonly string[]): Promise<AllowedFolders> {
+/**
+ * @param folders that exist; links among them are resolved once
+ * @param further ones that may be read but are not offered
+ */
+export async function allowFolders(
+	folders: readonly string[],
+	further: readonly string[] = []
+): Promise<AllowedFolders> {
 	const roots: string[] = [];
-	for (const folder of folders) {
+	for (const folder of [...folders, ...further]) {
 		const real = await realpath(resolve(folder)).catch(() => {
 			throw new AccessError('missing', `The media folder ${folder} is not there.`);
 		});
 		if (!roots.includes(real)) roots.push(real);
 	}
+	const offered = roots.slice(0, roots.length - further.length);
 	const allowed: AllowedFolders = {
-		roots,
+		roots: offered,
 		async resolve(path) {
 			if (!isAbsolute(path) || path.includes('\0')) throw new AccessError('outside', 'A full path is needed.');
 			// Asked for outside: nothing is told of what is there.

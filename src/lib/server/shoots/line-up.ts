@@ -1,5 +1,5 @@
 import type { MediaFacts } from '../../core/devices/media-facts';
-import type { Clip } from '../../core/shoot/shoot';
+import type { Clip, HeardTimecode } from '../../core/shoot/shoot';
 import type { JoinableFile, Recording } from '../../core/devices/spanned';
 import type { FixedPlace } from '../../core/solve/clip';
 import { flicksToSeconds } from '../../core/time/flicks';
@@ -18,11 +18,11 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 	const shoot = await loadShoot(database, context.shootId);
 	const files = new Map(
 		(
-			await database.query<{ id: string; path: string; identity: string; facts: MediaFacts }>(
-				`select id, path, identity, facts from media_file where shoot_id = $1 and state = 'probed'`,
+			await database.query<StoredFile>(
+				`select id, path, identity, facts, heard_timecode from media_file where shoot_id = $1 and state = 'probed'`,
 				[context.shootId]
 			)
-		).map((file) => [file.id, file])
+		).map((file) => [file.id, { ...file, facts: withHeardTimecode(file) }])
 	);
 	// A clip with a missing file cannot be heard; it keeps its place, if it has one.
 	const clips = shoot.clips.filter((clip) => clip.parts.every((part) => files.has(part.fileId)));
@@ -53,6 +53,21 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 		decodeSeconds: aligned.decodeSeconds,
 		alignSeconds: aligned.alignSeconds
 	};
+}
+
+interface StoredFile {
+	readonly id: string;
+	readonly path: string;
+	readonly identity: string;
+	readonly facts: MediaFacts;
+	readonly heard_timecode: HeardTimecode | Record<string, never> | null;
+}
+
+/** Timecode that was recorded as sound counts where the file tells none. */
+function withHeardTimecode({ facts, heard_timecode: heard }: StoredFile): MediaFacts {
+	if (!heard || !('channel' in heard) || facts.clockSeconds !== undefined) return facts;
+	const { seconds, daySeconds, frameSeconds } = heard as HeardTimecode;
+	return { ...facts, clockSeconds: seconds, clockDaySeconds: daySeconds, clockFrameSeconds: frameSeconds };
 }
 
 /** Sound of the shoot's files: what has been prepared is taken from there, anything else is decoded as it is needed. */

@@ -1,9 +1,9 @@
 import { basename } from 'node:path';
 import type { MediaFacts } from '../../core/devices/media-facts';
-import type { Clip, ClipPart, Device, Placement, Shoot, ShootLineUp } from '../../core/shoot/shoot';
+import type { Clip, ClipPart, Device, HeardTimecode, Placement, Shoot, ShootLineUp } from '../../core/shoot/shoot';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
-import type { Rational } from '../../core/time/rational';
+import { type Rational, rateInWords } from '../../core/time/rational';
 import type { Queryable } from '../db/database';
 import { ShootError } from './shoot-error';
 
@@ -53,6 +53,7 @@ interface FileRow {
 	listening_samples: number | null;
 	proxy_ready: boolean;
 	sharp_sounds: number[];
+	heard_timecode: HeardTimecode | null;
 }
 interface ClipRow {
 	id: string;
@@ -95,7 +96,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		'select id, folder, name, badge, kind, reasons, people from device where shoot_id = $1 order by position, id'
 	);
 	const files = await of<FileRow>(
-		'select id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, sharp_sounds from media_file where shoot_id = $1 order by relative_path'
+		'select id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, sharp_sounds, heard_timecode from media_file where shoot_id = $1 order by relative_path'
 	);
 	const clips = await of<ClipRow>(
 		'select id, device_id, name, duration_flicks, scene, take, circled, note from clip where shoot_id = $1 order by position, id'
@@ -139,6 +140,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	const builtClips = clips.map((row): Clip => {
 		const own = (partsOf.get(row.id) ?? []).map((part) => clipPart(part, fileById.get(part.file_id)!));
 		const firstFacts = fileById.get(partsOf.get(row.id)?.[0]?.file_id ?? '')?.facts;
+		const heard = fileById.get(partsOf.get(row.id)?.[0]?.file_id ?? '')?.heard_timecode;
 		const placement = placementOf.get(row.id);
 		const stray = strayOf.get(row.id);
 		return {
@@ -162,8 +164,8 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 			),
 			...(placement ? { placement: placementFrom(placement) } : {}),
 			...(stray ? { stray: stray.reason, ...(stray.detail ? { strayDetail: stray.detail } : {}) } : {}),
-			...(firstFacts?.timecode ? { timecode: firstFacts.timecode } : {}),
-			...(firstFacts?.clockSeconds === undefined ? {} : { clockSeconds: firstFacts.clockSeconds })
+			...timeOf(firstFacts ?? undefined),
+			...(heard && 'channel' in heard ? { heardTimecode: heard } : {})
 		};
 	});
 	const devices = deviceRows.map(({ people, ...row }): Device => ({
@@ -210,6 +212,21 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	};
 }
 
+function timeOf(
+	facts: MediaFacts | undefined
+): Pick<Clip, 'timecode' | 'timecodeWords' | 'clockSeconds' | 'date' | 'maker'> {
+	if (!facts) return {};
+	const { timecode, timecodeRate, dropFrame, clockSeconds, creationTime } = facts;
+	const maker = [facts.make, facts.model, facts.serial && `number ${facts.serial}`].filter(Boolean).join(' ');
+	return {
+		...(timecode ? { timecode } : {}),
+		...(timecodeRate ? { timecodeWords: `${rateInWords(timecodeRate)}${dropFrame ? ' drop-frame' : ''}` } : {}),
+		...(clockSeconds === undefined ? {} : { clockSeconds }),
+		...(creationTime && /^\d{4}-\d\d-\d\d/.test(creationTime) ? { date: creationTime.slice(0, 10) } : {}),
+		...(maker ? { maker } : {})
+	};
+}
+
 function groupBy<Item>(items: readonly Item[], key: (item: Item) => string): ReadonlyMap<string, readonly Item[]> {
 	const groups = new Map<string, Item[]>();
 	for (const item of items) {
@@ -250,6 +267,7 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 						codec: facts.audio.codec,
 						sampleRate: facts.audio.sampleRate,
 						channels: facts.audio.channels,
+						streams: facts.audio.streams ?? 1,
 						...(facts.audio.channelFiles
 							? { channelFiles: facts.audio.channelFiles.map((one) => basename(one.path)) }
 							: {}),
@@ -266,6 +284,7 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 						width: facts.video.width,
 						height: facts.video.height,
 						startFlicks: secondsToFlicks(facts.video.startSeconds),
+						isVariableRate: facts.isVariableRate ?? false,
 						proxyReady: file.proxy_ready
 					}
 				}

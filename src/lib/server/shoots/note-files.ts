@@ -34,7 +34,9 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 	const found: NotedFile[] = [];
 	for (const [index, source] of sources.entries()) found.push(...(await filesOf(runtime, source, index > 0)));
 	const identities = await inParallel(found, DIGESTS_AT_ONCE, (file) => identify(file.path).catch(() => undefined));
-	const files = found.map((file, index): NotedFile => ({ ...file, ...identities[index] }));
+	const read = found.map((file, index): NotedFile => ({ ...file, ...identities[index] }));
+	// A folder within another of the shoot's folders is looked through twice.
+	const files = [...new Map(read.map((file) => [file.path, file])).values()];
 	await database.transaction(async (transaction) => {
 		await putFiles(transaction, shootId, files);
 		await transaction.query(

@@ -4,6 +4,7 @@ import { secondsToFlicks } from '../../core/time/flicks';
 import { inParallel } from '../../core/tasks/in-parallel';
 import type { JobContext } from '../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../media/prepare-file';
+import { soundFilesOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 
 interface FileToPrepare {
@@ -14,6 +15,7 @@ interface FileToPrepare {
 	facts: MediaFacts;
 	listening_samples: number | null;
 	proxy_ready: boolean;
+	heard_timecode: object | null;
 }
 
 /** Decoding one file keeps one core busy. */
@@ -25,7 +27,7 @@ const PICTURE_COST = 6;
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
 	const { database, cache, pool, queue } = runtime;
 	const files = await database.query<FileToPrepare>(
-		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready from media_file where shoot_id = $1 and state = 'probed' order by relative_path`,
+		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready, heard_timecode from media_file where shoot_id = $1 and state = 'probed' and channel_of is null order by relative_path`,
 		[context.shootId]
 	);
 	const sounds = files.filter((file) => file.facts.audio && file.listening_samples === null);
@@ -64,6 +66,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 			);
 			const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
 			await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, file.facts));
+			await listenForTimecode(runtime, file, context.signal);
 		});
 	});
 	for (const file of pictures) {
@@ -74,6 +77,22 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 		});
 	}
 	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
+}
+
+/** Where a file tells no clock time, one of its channels may. */
+async function listenForTimecode({ database, pool }: Runtime, file: FileToPrepare, signal: AbortSignal): Promise<void> {
+	if (file.facts.clockSeconds !== undefined || file.heard_timecode !== null) return;
+	const found = await pool.run(
+		{ kind: 'timecode', files: soundFilesOf(file.path, file.facts), channels: file.facts.audio!.channels },
+		signal
+	);
+	// Of media time 0, not of the first sample.
+	const day = found?.daySeconds ?? 1;
+	const heard = found && { ...found, seconds: (found.seconds - file.facts.audio!.startSeconds + day) % day };
+	await database.query('update media_file set heard_timecode = $2 where id = $1', [
+		file.id,
+		JSON.stringify(heard ?? {})
+	]);
 }
 
 function inMediaTime(sounds: readonly SharpSound[], facts: MediaFacts): readonly number[] {

@@ -6,9 +6,18 @@
 		value,
 		label,
 		maxlength = 100,
+		placeholder,
 		onchange,
 		class: extra = ''
-	}: { value: string; label: string; maxlength?: number; onchange: (value: string) => void; class?: string } = $props();
+	}: {
+		value: string;
+		label: string;
+		maxlength?: number;
+		/** Stands where there is no text; with it, text may be taken away. */
+		placeholder?: string;
+		onchange: (value: string) => void;
+		class?: string;
+	} = $props();
 
 	let editing = $state(false);
 	let draft = $state('');
@@ -25,7 +34,7 @@
 		if (!editing) return;
 		editing = false;
 		const wanted = draft.trim();
-		if (keep && wanted && wanted !== value) onchange(wanted);
+		if (keep && (wanted || placeholder !== undefined) && wanted !== value) onchange(wanted);
 	}
 </script>
 
@@ -46,7 +55,7 @@
 	<button
 		class="max-w-full cursor-text truncate rounded px-0.5 text-left hover:bg-ground {extra}"
 		title="{label}: press to change"
-		aria-label="{label}: {value}"
-		onclick={begin}>{value}</button
+		aria-label="{label}: {value || placeholder}"
+		onclick={begin}>{value || placeholder}</button
 	>
 {/if}

@@ -31,12 +31,12 @@
 				stage: 'gather',
 				title: 'Gather',
 				state:
-					waitingFiles > 0
-						? `reading ${waitingFiles}`
+					waitingFiles.length > 0
+						? `reading ${waitingFiles.length}`
 						: badFiles.length > 0
 							? `${clips.length} · ${badFiles.length} bad`
 							: countWords(clips.length, 'clip'),
-				done: waitingFiles === 0 && clips.length > 0,
+				done: waitingFiles.length === 0 && clips.length > 0,
 				attention: badFiles.length > 0
 			},
 			{

@@ -10,14 +10,18 @@ export class RequestError extends Error {
 }
 
 /** Asks the server, JSON both ways. @throws RequestError */
-export async function request<Answer>(path: string, body?: unknown): Promise<Answer> {
+export async function request<Answer>(
+	path: string,
+	body?: unknown,
+	method = body === undefined ? 'GET' : 'POST'
+): Promise<Answer> {
 	let response: Response;
 	try {
 		response = await fetch(
 			path,
 			body === undefined
-				? {}
-				: { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }
+				? { method }
+				: { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }
 		);
 	} catch {
 		throw new RequestError('The server does not answer. Is Open Choir still running?', 0);

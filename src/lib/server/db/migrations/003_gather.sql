@@ -26,6 +26,8 @@ alter table media_file add column channel_of uuid references media_file on delet
 -- The first file of a take has the whole take's facts; what it says itself is kept here.
 alter table media_file add column own_facts jsonb;
 alter table media_file drop column device_folder;
+-- Timecode that was recorded as sound: null until it was listened for, {} where there is none.
+alter table media_file add column heard_timecode jsonb;
 create index media_file_digest on media_file (digest);
 
 -- Notes from the day. What the file says counts until it is changed.

@@ -1,0 +1,65 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { link, mkdir, rm, stat, utimes } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { numbered } from './safe-path';
+import { type UploadContext, uploadFolder } from './upload-folder';
+
+export interface ArrivedFile {
+	readonly shootId: string;
+	/** Safe, with forward slashes. */
+	readonly relativePath: string;
+	/** Where it lies whole, on the same disk. */
+	readonly part: string;
+	readonly lastModified?: number;
+}
+
+/** Puts a file that has arrived in its place and has it read. A file that is there already, byte by byte, is not kept twice. */
+export async function landFile(runtime: UploadContext, file: ArrivedFile): Promise<void> {
+	const folder = uploadFolder(runtime.settings.dataFolder, file.shootId);
+	await mkdir(folder, { recursive: true });
+	const { lastModified, part } = file;
+	// Its own date may be all that tells when it was recorded.
+	if (lastModified !== undefined) await utimes(part, lastModified / 1000, lastModified / 1000);
+	await putInPlace(part, folder, file.relativePath);
+	await rm(part, { force: true });
+	await readSoon(runtime, file.shootId, folder);
+}
+
+async function putInPlace(part: string, folder: string, relativePath: string): Promise<void> {
+	for (let count = 1; ; count++) {
+		const target = join(folder, count === 1 ? relativePath : numbered(relativePath, count));
+		await mkdir(dirname(target), { recursive: true });
+		try {
+			// A link fails where the name is taken, however close another upload is; the file appears whole.
+			await link(part, target);
+			return;
+		} catch (error) {
+			if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+		}
+		if (await areEqual(part, target)) return;
+	}
+}
+
+async function areEqual(a: string, b: string): Promise<boolean> {
+	const [one, other] = await Promise.all([stat(a), stat(b)]);
+	return one.size === other.size && (await digestOf(a)) === (await digestOf(b));
+}
+
+async function digestOf(path: string): Promise<string> {
+	const hash = createHash('sha256');
+	await pipeline(createReadStream(path), hash);
+	return hash.digest('hex');
+}
+
+/** Has the shoot's files read, unless that is about to be done. */
+async function readSoon(runtime: UploadContext, shootId: string, folder: string): Promise<void> {
+	await runtime.database.query(
+		`insert into source (shoot_id, path, kind, position) values ($1, $2, 'upload', (select count(*)::int from source where shoot_id = $1)) on conflict do nothing`,
+		[shootId, folder]
+	);
+	const jobs = await runtime.queue.list(shootId);
+	if (jobs.some((job) => job.kind === 'gather' && job.state === 'waiting')) return;
+	await runtime.queue.add(shootId, 'gather', 'Reading the files');
+}

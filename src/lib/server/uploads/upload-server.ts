@@ -1,0 +1,123 @@
+import { FileStore } from '@tus/file-store';
+import { Server, type Upload } from '@tus/server';
+import { mkdir, readdir, rm, stat, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import { z } from 'zod';
+import { landFile } from './land-file';
+import { safePath } from './safe-path';
+import type { UploadContext } from './upload-folder';
+
+/** What the page tells of a file. */
+const Metadata = z.object({
+	shootId: z.uuid(),
+	relativePath: z.string().min(1).max(4096),
+	lastModified: z.coerce.number().int().min(0).max(8.64e15).optional()
+});
+
+/** An upload that has begun and is not whole. */
+export interface UnfinishedUpload {
+	readonly id: string;
+	readonly relativePath: string;
+	readonly sizeBytes: number;
+	readonly doneBytes: number;
+}
+
+export interface UploadServer {
+	/** Answers a request of the tus protocol (tus.io, version 1.0.0). */
+	handle(request: Request): Promise<Response>;
+	unfinished(shootId: string): Promise<readonly UnfinishedUpload[]>;
+	/** Removes what came of a shoot's unfinished uploads. */
+	dropUnfinished(shootId: string): Promise<void>;
+}
+
+export const UPLOAD_ROUTE = '/api/uploads';
+/** Left free whatever is uploaded: the database and the caches need room. */
+const KEPT_FREE_BYTES = 2 ** 30;
+const MOST_FILE_BYTES = 2 ** 41;
+const KEPT_UNFINISHED_MS = 14 * 86_400_000;
+
+/** Files dropped into the page: they come in pieces, outlive a restart, and land whole or not at all. */
+export async function openUploadServer(runtime: UploadContext): Promise<UploadServer> {
+	const parts = join(runtime.settings.dataFolder, 'uploads.part');
+	await mkdir(parts, { recursive: true });
+	const store = new FileStore({ directory: parts, expirationPeriodInMilliseconds: KEPT_UNFINISHED_MS });
+	await store.deleteExpired().catch((error: unknown) => runtime.log.warn({ error }, 'old uploads'));
+	const server = new Server({
+		path: UPLOAD_ROUTE,
+		datastore: store,
+		relativeLocation: true,
+		maxSize: MOST_FILE_BYTES,
+		onUploadCreate: async (_request, upload) => {
+			await admit(runtime, parts, upload);
+			return {};
+		},
+		onUploadFinish: async (_request, upload) => {
+			const { shootId, relativePath, lastModified } = Metadata.parse(upload.metadata);
+			await landFile(runtime, {
+				shootId,
+				relativePath: safePath(relativePath),
+				part: join(parts, upload.id),
+				...(lastModified === undefined ? {} : { lastModified })
+			});
+			await rm(join(parts, `${upload.id}.json`), { force: true });
+			return {};
+		}
+	});
+
+	async function list(shootId: string): Promise<readonly UnfinishedUpload[]> {
+		const uploads = await unfinishedIn(store, parts);
+		return uploads.filter((one) => one.shootId === shootId);
+	}
+
+	return {
+		handle: (request) => server.handleWeb(request),
+		unfinished: list,
+		async dropUnfinished(shootId) {
+			for (const { id } of await list(shootId)) await store.remove(id);
+		}
+	};
+}
+
+/** Whether an upload may begin. @throws what the protocol's server answers with */
+async function admit(runtime: UploadContext, parts: string, upload: Upload): Promise<void> {
+	const metadata = Metadata.safeParse(upload.metadata);
+	if (!metadata.success || upload.size === undefined)
+		throw refusal(400, 'An upload must say its size, its path and its shoot.');
+	if (upload.size === 0) throw refusal(400, 'The file is empty.');
+	const [shoot] = await runtime.database.query('select 1 from shoot where id = $1 and deleted_at is null', [
+		metadata.data.shootId
+	]);
+	if (!shoot) throw refusal(404, 'There is no such shoot.');
+	const { bavail, bsize } = await statfs(parts);
+	const promised = (await unfinishedSizes(parts)) + upload.size;
+	if (promised + KEPT_FREE_BYTES > bavail * bsize)
+		throw refusal(507, 'There is not enough room on the disk. Make room, then drop the file again.');
+}
+
+function refusal(status: number, body: string): { readonly status_code: number; readonly body: string } {
+	return { status_code: status, body };
+}
+
+/** Bytes that uploads which have begun will still need. */
+async function unfinishedSizes(parts: string): Promise<number> {
+	const store = new FileStore({ directory: parts });
+	const uploads = await unfinishedIn(store, parts);
+	return uploads.reduce((sum, one) => sum + one.sizeBytes - one.doneBytes, 0);
+}
+
+async function unfinishedIn(
+	store: FileStore,
+	parts: string
+): Promise<readonly (UnfinishedUpload & { readonly shootId: string })[]> {
+	const out: (UnfinishedUpload & { shootId: string })[] = [];
+	for (const name of await readdir(parts)) {
+		if (name.endsWith('.json')) continue;
+		const upload = await store.getUpload(name).catch(() => undefined);
+		const metadata = Metadata.safeParse(upload?.metadata);
+		if (!upload || !metadata.success) continue;
+		const { size } = await stat(join(parts, name)).catch(() => ({ size: 0 }));
+		const { shootId, relativePath } = metadata.data;
+		out.push({ id: name, shootId, relativePath, sizeBytes: upload.size ?? 0, doneBytes: size });
+	}
+	return out;
+}

@@ -1,0 +1,64 @@
+<script lang="ts">
+	import { CornerLeftUp, Folder } from '@lucide/svelte';
+	import { onMount } from 'svelte';
+	import { request } from '../state/request';
+
+	/** Folders are asked of the server, which shows only those it may read. */
+	let { path = $bindable(), onfault }: { path: string | undefined; onfault: (fault: string | undefined) => void } =
+		$props();
+
+	let roots = $state.raw<readonly string[]>([]);
+	let folders = $state.raw<readonly string[]>([]);
+
+	onMount(() => look(path));
+
+	async function look(at: string | undefined): Promise<void> {
+		try {
+			const query = at === undefined ? '' : `?path=${encodeURIComponent(at)}`;
+			const answer = await request<{ folders: string[] }>(`/api/folders${query}`);
+			if (at === undefined) roots = answer.folders;
+			folders = answer.folders;
+			path = at;
+			onfault(undefined);
+		} catch (error) {
+			onfault(error instanceof Error ? error.message : String(error));
+		}
+	}
+
+	function nameOf(folder: string): string {
+		return folder.split('/').at(-1) ?? folder;
+	}
+
+	function up(): Promise<void> {
+		return look(path === undefined || roots.includes(path) ? undefined : path.slice(0, path.lastIndexOf('/')));
+	}
+</script>
+
+<div class="rounded-md border border-line" data-testid="folders">
+	<div class="flex items-center gap-2 border-b border-line bg-ground px-2 py-1 text-sm">
+		<button
+			type="button"
+			class="inline-flex items-center gap-1 text-accent disabled:opacity-40"
+			disabled={path === undefined}
+			onclick={up}
+		>
+			<CornerLeftUp size={15} aria-hidden="true" /> Up
+		</button>
+		<span class="times truncate">{path ?? 'Allowed folders'}</span>
+	</div>
+	<ul class="max-h-52 overflow-auto p-1">
+		{#each folders as folder (folder)}
+			<li>
+				<button
+					type="button"
+					class="flex w-full items-center gap-2 rounded px-2 py-1 text-left hover:bg-ground"
+					onclick={() => look(folder)}
+				>
+					<Folder size={16} class="text-accent" aria-hidden="true" />{path === undefined ? folder : nameOf(folder)}
+				</button>
+			</li>
+		{:else}
+			<li class="px-2 py-1 text-sm text-quiet">No folders in here.</li>
+		{/each}
+	</ul>
+</div>
