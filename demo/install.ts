@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { copyFile, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { copyFile, link, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { broadcastWaveHeader } from '../src/lib/core/exchange/broadcast-wave';
@@ -7,6 +7,7 @@ import { DEVICES, PEOPLE, SAMPLE_RATE } from './scene';
 
 export const DEMO_SHOOT_NAME = 'An evening about the wooden ferry';
 const FOLDER_NAME = 'wooden-ferry';
+const HEAP_FOLDER_NAME = 'wooden-ferry in one heap';
 /** The evening began at 19:30:00 by the recorder's clock. */
 const EVENING_CLOCK_SECONDS = 19 * 3600 + 30 * 60;
 
@@ -40,6 +41,26 @@ export async function installDemoMedia(parent: string): Promise<string> {
 		const packed = [1, 2, 3, 4].map((channel) => join(shipped, 'packed', `recorder-1_${index + 1}_${channel}.opus`));
 		await unpackPoly(packed, join(building, clip.path), Math.round(clip.mediaSeconds * SAMPLE_RATE), clip.startSeconds);
 	}
+	await rename(building, target);
+	return target;
+}
+
+/**
+ * The same recordings as cards are copied in a hurry: all files in one folder, beside the sorted ones.
+ * @param sorted folder of the demo shoot
+ */
+export async function installDemoHeap(sorted: string): Promise<string> {
+	const target = join(dirname(sorted), HEAP_FOLDER_NAME);
+	if (await exists(target)) return target;
+	const building = `${target}.building-${process.pid}`;
+	await rm(building, { recursive: true, force: true });
+	await mkdir(building, { recursive: true });
+	for (const folder of await readdir(sorted))
+		for (const name of await readdir(join(sorted, folder)))
+			// Links take no room; they are files like any other to whoever reads them.
+			await link(join(sorted, folder, name), join(building, name)).catch(() =>
+				copyFile(join(sorted, folder, name), join(building, name))
+			);
 	await rename(building, target);
 	return target;
 }

@@ -1,8 +1,16 @@
 import { join } from 'node:path';
-import type { Runtime } from '../runtime';
+import type { Logger } from 'pino';
+import type { Database } from '../db/database';
+import type { JobQueue } from '../jobs/job-queue';
+import type { Settings } from '../settings';
 
 /** What uploads need of a running server. */
-export type UploadContext = Pick<Runtime, 'settings' | 'log' | 'database' | 'queue'>;
+export interface UploadContext {
+	readonly settings: Settings;
+	readonly log: Logger;
+	readonly database: Database;
+	readonly queue: JobQueue;
+}
 
 /** Where all uploads land. */
 export function uploadsFolder(dataFolder: string): string {
