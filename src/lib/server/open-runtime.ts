@@ -46,6 +46,7 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 		}
 	};
 	await queue.start(jobHandlers(runtime));
+	await uploads.landComplete();
 	if (settings.demo) await ensureDemoShoot(runtime, demoFolder);
 	return runtime;
 }

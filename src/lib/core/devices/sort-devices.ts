@@ -298,12 +298,16 @@ function lastOfPath(folder: string): string {
 	return folder.slice(folder.lastIndexOf('/') + 1);
 }
 
+/** What devices put before their counters, and what names none. */
+const PLAIN_WORDS = /^(?:clip|movie|video|audio|record(?:ing)?|take|memo|new memo|untitled)$/;
+
 function seriesWords({ name, isCamera }: Traits): string {
 	const letters = name.series
+		.replace(/\*_?c#$/, '')
 		.replace(/[\s_.-]*(?:tr|trk|track|ch|channel|in|input|iso|mic)?[\s_.-]*#$/, '')
 		.replace(/[#*\d\s_.-]+/g, ' ')
 		.trim();
-	if (letters.length > 3) return letters;
+	if (letters.length > 3 && !PLAIN_WORDS.test(letters)) return letters;
 	return `${isCamera ? 'Camera' : 'Recorder'}${letters ? ` ${letters.toUpperCase()}` : ''}`;
 }
 

@@ -15,6 +15,8 @@ const SHUTDOWN_MS = 8000;
 process.env['BODY_SIZE_LIMIT'] = 'Infinity';
 
 let handler: RequestListener | undefined;
+let isReady: (app: RequestListener) => void = () => undefined;
+const ready = new Promise<RequestListener>((resolve) => (isReady = resolve));
 
 const server = createServer((request, response) => {
 	isolate(response);
@@ -29,6 +31,7 @@ const server = createServer((request, response) => {
 		return;
 	}
 	if (handler) handler(request, response);
+	else if (!wantsPage(request)) void ready.then((app) => app(request, response));
 	else
 		response
 			.writeHead(503, { 'content-type': 'text/html; charset=utf-8', 'retry-after': '1', 'cache-control': 'no-store' })
@@ -42,6 +45,11 @@ function isolate(response: ServerResponse): void {
 	response.setHeader('Cross-Origin-Resource-Policy', 'same-origin');
 	response.setHeader('X-Content-Type-Options', 'nosniff');
 	response.setHeader('Referrer-Policy', 'no-referrer');
+}
+
+/** Whoever looks is shown that it starts; a page that asks for data, or goes on with an upload, waits a little. */
+function wantsPage(request: IncomingMessage): boolean {
+	return request.method === 'GET' && (header(request, 'accept') ?? '').includes('text/html');
 }
 
 function header(request: IncomingMessage, name: string): string | undefined {
@@ -66,6 +74,7 @@ async function open(): Promise<void> {
 		const path = '../handler.js';
 		const app = (await import(/* @vite-ignore */ new URL(path, import.meta.url).href)) as { handler: RequestListener };
 		handler = app.handler;
+		isReady(app.handler);
 		process.stdout.write(`Open Choir is ready at http://${host}:${actual}\n`);
 	} catch (error) {
 		const known =

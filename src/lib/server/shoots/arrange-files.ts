@@ -105,10 +105,7 @@ async function putDevices(
 		files: device.fileIds.map((id) => byId.get(id)!)
 	}));
 	const fresh = sorted.filter((one) => one.device === undefined);
-	const badges = freeBadges(
-		known,
-		fresh.map(({ kind }) => kind)
-	);
+	const badges = freeBadges(known, fresh);
 	const out: FilesOfDevice[] = [];
 	for (const one of sorted) {
 		const added = one.files.filter((file) => file.device === undefined);
@@ -136,23 +133,22 @@ async function putDevices(
 	return out;
 }
 
-/** Badges in the order of first come; those that were changed by hand stay taken. */
+/** A letter that stands in a camera's name is its badge, as "Camera B"; the others follow in the order of first come. */
 function freeBadges(
 	known: readonly { readonly kind: Device['kind']; readonly badge: string }[],
-	kinds: readonly Device['kind'][]
+	fresh: readonly { readonly kind: Device['kind']; readonly name: string }[]
 ): readonly string[] {
 	const taken = new Set(known.map((device) => device.badge));
-	const wanted = badgesFor([...known.map((device) => device.kind), ...kinds]).slice(known.length);
-	return wanted.map((badge, index) => {
-		let free = badge;
-		while (taken.has(free)) free = kinds[index] === 'camera' ? nextLetter(free) : `${Number(free) + 1}`;
-		taken.add(free);
-		return free;
+	const take = (badge: string | undefined) => {
+		if (badge === undefined || taken.has(badge)) return undefined;
+		taken.add(badge);
+		return badge;
+	};
+	const own = fresh.map(({ kind, name }) => take(kind === 'camera' ? / ([A-Z])$/.exec(name)?.[1] : undefined));
+	return fresh.map(({ kind }, index) => {
+		if (own[index]) return own[index];
+		return badgesFor(Array.from({ length: taken.size + 1 }, () => kind)).find((badge) => take(badge))!;
 	});
-}
-
-function nextLetter(badge: string): string {
-	return badge < 'Z' ? String.fromCharCode(badge.charCodeAt(0) + 1) : `${badge}A`;
 }
 
 async function putClips(transaction: Queryable, shootId: string, devices: readonly FilesOfDevice[]): Promise<void> {

@@ -81,6 +81,8 @@ interface PlacementRow {
 	by_hand: boolean;
 }
 
+const ABOUT_AS_LONG = 0.8;
+
 /** The whole shoot as it stands. @throws ShootError there is none of that identity */
 export async function loadShoot(database: Queryable, shootId: string): Promise<Shoot> {
 	const [shoot] = await database.query<ShootRow>(
@@ -173,7 +175,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		channelNames: channelNamesOf(row.id, builtClips, fileById).map((name, channel) => people[channel] ?? name)
 	}));
 	const mainCamera =
-		devices.find((device) => device.id === shoot.main_camera_id) ?? devices.find((device) => device.kind === 'camera');
+		devices.find((device) => device.id === shoot.main_camera_id) ?? proposedMainCamera(devices, builtClips);
 	const picture = builtClips
 		.filter((clip) => clip.deviceId === mainCamera?.id)
 		.flatMap((clip) => clip.parts)[0]?.picture;
@@ -225,6 +227,15 @@ function timeOf(
 		...(creationTime && /^\d{4}-\d\d-\d\d/.test(creationTime) ? { date: creationTime.slice(0, 10) } : {}),
 		...(maker ? { maker } : {})
 	};
+}
+
+/** The first camera that recorded about as long as any: it sees most of what there is. */
+function proposedMainCamera(devices: readonly Device[], clips: readonly Clip[]): Device | undefined {
+	const cameras = devices.filter((device) => device.kind === 'camera');
+	const lengths = cameras.map((device) =>
+		clips.filter((clip) => clip.deviceId === device.id).reduce((sum, clip) => sum + clip.durationFlicks, 0)
+	);
+	return cameras[lengths.findIndex((length) => length >= ABOUT_AS_LONG * Math.max(...lengths))];
 }
 
 function groupBy<Item>(items: readonly Item[], key: (item: Item) => string): ReadonlyMap<string, readonly Item[]> {

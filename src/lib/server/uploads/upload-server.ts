@@ -26,6 +26,8 @@ export interface UploadServer {
 	/** Answers a request of the tus protocol (tus.io, version 1.0.0). */
 	handle(request: Request): Promise<Response>;
 	unfinished(shootId: string): Promise<readonly UnfinishedUpload[]>;
+	/** Puts in place what was whole when the server was cut off. */
+	landComplete(): Promise<void>;
 	/** Removes what came of a shoot's unfinished uploads. */
 	dropUnfinished(shootId: string): Promise<void>;
 }
@@ -46,20 +48,14 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		path: UPLOAD_ROUTE,
 		datastore: store,
 		relativeLocation: true,
+		allowedOrigins: () => false,
 		maxSize: MOST_FILE_BYTES,
 		onUploadCreate: async (_request, upload) => {
 			await admit(runtime, parts, upload);
 			return {};
 		},
 		onUploadFinish: async (_request, upload) => {
-			const { shootId, relativePath, lastModified } = Metadata.parse(upload.metadata);
-			await landFile(runtime, {
-				shootId,
-				relativePath: safePath(relativePath),
-				part: join(parts, upload.id),
-				...(lastModified === undefined ? {} : { lastModified })
-			});
-			await rm(join(parts, `${upload.id}.json`), { force: true });
+			await land(runtime, parts, upload);
 			return {};
 		}
 	});
@@ -72,10 +68,25 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 	return {
 		handle: (request) => server.handleWeb(request),
 		unfinished: list,
+		async landComplete() {
+			for (const { id, sizeBytes, doneBytes } of await unfinishedIn(store, parts))
+				if (doneBytes === sizeBytes) await land(runtime, parts, await store.getUpload(id));
+		},
 		async dropUnfinished(shootId) {
 			for (const { id } of await list(shootId)) await store.remove(id);
 		}
 	};
+}
+
+async function land(runtime: UploadContext, parts: string, upload: Upload): Promise<void> {
+	const { shootId, relativePath, lastModified } = Metadata.parse(upload.metadata);
+	await landFile(runtime, {
+		shootId,
+		relativePath: safePath(relativePath),
+		part: join(parts, upload.id),
+		...(lastModified === undefined ? {} : { lastModified })
+	});
+	await rm(join(parts, `${upload.id}.json`), { force: true });
 }
 
 /** Whether an upload may begin. @throws what the protocol's server answers with */

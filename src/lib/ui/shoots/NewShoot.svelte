@@ -14,11 +14,10 @@
 		if (!named && path !== undefined) name = path.split('/').at(-1) ?? path;
 	});
 
-	async function create(event: SubmitEvent): Promise<void> {
-		event.preventDefault();
+	async function create(folder: string | undefined): Promise<void> {
 		busy = true;
 		try {
-			const { id } = await request<{ id: string }>('/api/shoots', { name, folder: path });
+			const { id } = await request<{ id: string }>('/api/shoots', { name, folder });
 			await goto(`/shoots/${id}/gather`);
 		} catch (error) {
 			fault = error instanceof Error ? error.message : String(error);
@@ -27,7 +26,14 @@
 	}
 </script>
 
-<form class="panel flex flex-col gap-4 p-4" onsubmit={create} aria-label="New shoot">
+<form
+	class="panel flex flex-col gap-4 p-4"
+	onsubmit={(event) => {
+		event.preventDefault();
+		void create(path);
+	}}
+	aria-label="New shoot"
+>
 	<div>
 		<h2 class="text-lg">Which folder holds the recordings?</h2>
 		<p class="text-sm text-quiet">
@@ -50,5 +56,10 @@
 		/>
 	</Label>
 	{#if fault}<p class="text-sm text-attention" role="alert">{fault}</p>{/if}
-	<div><Button type="submit" disabled={path === undefined || !name.trim() || busy}>Gather this folder</Button></div>
+	<div class="flex items-center gap-3">
+		<Button type="submit" disabled={path === undefined || !name.trim() || busy}>Gather this folder</Button>
+		<Button color="alternative" disabled={!name.trim() || busy} onclick={() => create(undefined)}
+			>Begin empty, drop files in later</Button
+		>
+	</div>
 </form>

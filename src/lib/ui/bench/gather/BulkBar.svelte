@@ -63,7 +63,7 @@
 		class="tool"
 		disabled={clips.length < 2 || devices.length > 1}
 		onclick={() => carryOut({ kind: 'join-clips', clipIds: ids() })}
-		><Layers size={14} aria-hidden="true" /> Join to one recording</button
+		><Layers size={14} aria-hidden="true" /> Join</button
 	>
 	<button
 		class="tool"
@@ -71,14 +71,12 @@
 		onclick={() => carryOut({ kind: 'take-apart', clipId: clips[0]!.id })}
 		><Scissors size={14} aria-hidden="true" /> Take apart</button
 	>
-	<button class="tool" onclick={() => (naming = true)}
-		><ListOrdered size={14} aria-hidden="true" /> Name by a pattern…</button
-	>
+	<button class="tool" onclick={() => (naming = true)}><ListOrdered size={14} aria-hidden="true" /> Name…</button>
 	<button
 		class="tool"
 		onclick={() =>
 			carryOut({ kind: 'note-clips', notes: clips.map((clip) => ({ clipId: clip.id, circled: !allCircled })) })}
-		><Circle size={14} aria-hidden="true" /> {allCircled ? 'Not circled' : 'Circled take'}</button
+		><Circle size={14} aria-hidden="true" /> {allCircled ? 'Not circled' : 'Circled'}</button
 	>
 	<button class="tool ml-auto" onclick={() => chosen.clear()}><X size={14} aria-hidden="true" /> Choose none</button>
 </div>

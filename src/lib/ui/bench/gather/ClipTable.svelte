@@ -2,6 +2,7 @@
 	import { ArrowDown, ArrowUp, Circle, Star } from '@lucide/svelte';
 	import { createVirtualizer } from '@tanstack/svelte-virtual';
 	import { Checkbox } from 'flowbite-svelte';
+	import { get } from 'svelte/store';
 	import type { SvelteSet } from 'svelte/reactivity';
 	import EditableText from '../../controls/EditableText.svelte';
 	import { countWords, lengthWords, sizeWords } from '../../controls/words';
@@ -20,7 +21,7 @@
 	/** What rows carry while they are dragged. */
 	const DRAGGED = 'application/x-open-choir-clips';
 
-	let filter = $state<ClipFilter>(NO_FILTER);
+	let filter = $state.raw<ClipFilter>(NO_FILTER);
 	let order = $state<ClipOrder>('name');
 	let descending = $state(false);
 	let scroller = $state<HTMLElement>();
@@ -51,7 +52,8 @@
 	$effect(() => {
 		const count = rows.length;
 		const element = scroller ?? null;
-		$virtualizer.setOptions({ count, getScrollElement: () => element });
+		// Read without listening: setting its options tells all who do.
+		get(virtualizer).setOptions({ count, getScrollElement: () => element });
 	});
 	const visible = $derived($virtualizer.getVirtualItems().filter((item) => item.index < rows.length));
 	const before = $derived(visible[0]?.start ?? 0);
@@ -203,7 +205,7 @@
 								<span class="flex items-center gap-1.5">
 									<input
 										type="checkbox"
-										class="size-3.5 rounded border-line"
+										class="size-3.5 rounded border-line text-accent"
 										aria-label="Choose all clips of {device.name}"
 										checked={row.clips.length > 0 && row.clips.every((one) => chosen.has(one.id))}
 										onchange={() => chooseDevice(row.clips.map((one) => one.id))}
@@ -259,7 +261,7 @@
 								<span class="flex items-center gap-1.5">
 									<input
 										type="checkbox"
-										class="size-3.5 rounded border-line"
+										class="size-3.5 rounded border-line text-accent"
 										aria-label="Choose {clip.name}"
 										checked={chosen.has(clip.id)}
 										onclick={(event) => choose(clip.id, event)}
