@@ -106,6 +106,7 @@ async function putDevices(
 	}));
 	const fresh = sorted.filter((one) => one.device === undefined);
 	const badges = freeBadges(known, fresh);
+	const order = [...badges].sort((a, b) => a.length - b.length || a.localeCompare(b));
 	const out: FilesOfDevice[] = [];
 	for (const one of sorted) {
 		const added = one.files.filter((file) => file.device === undefined);
@@ -115,7 +116,7 @@ async function putDevices(
 		}
 		const index = fresh.indexOf(one);
 		// Cameras first, recorders after them: pictures above sound.
-		const position = (one.kind === 'camera' ? 0 : 1000) + known.length + index;
+		const position = (one.kind === 'camera' ? 0 : 1000) + known.length + order.indexOf(badges[index]!);
 		const [row] = await transaction.query<{ id: string }>(
 			'insert into device (shoot_id, folder, name, badge, kind, position, reasons) values ($1, $2, $3, $4, $5, $6, $7) returning id',
 			[
