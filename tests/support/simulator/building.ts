@@ -84,12 +84,12 @@ export function babble(scene: Scene, random: Random, babbleDb: number): Simulate
 	};
 }
 
-/** The loudest tenth of a second among the next six seconds of a recording. */
+/** The loudest tenth of a second among the next twenty seconds of a recording: all may be silent for six and more. */
 export function spokenMoment({ voices }: Scene, startSeconds: number, fromSeconds: number): number {
 	const power = (at: number) => {
 		const [from, to] = [at, at + 0.1].map((seconds) => Math.floor((startSeconds + seconds) * SCENE_RATE));
 		return voices.reduce((sum, { samples }) => sum + samples.subarray(from, to).reduce((own, x) => own + x * x, 0), 0);
 	};
-	const places = Array.from({ length: 60 }, (_, index) => fromSeconds + index / 10);
+	const places = Array.from({ length: 200 }, (_, index) => fromSeconds + index / 10);
 	return places.reduce((best, at) => (power(at) > power(best) ? at : best)) + 0.05;
 }

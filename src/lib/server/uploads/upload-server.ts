@@ -56,6 +56,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		},
 		onUploadFinish: async (_request, upload) => {
 			await land(runtime, parts, upload);
+			await dropBeginnings(store, parts, upload);
 			return {};
 		}
 	});
@@ -70,12 +71,20 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		unfinished: list,
 		async landComplete() {
 			for (const { id, sizeBytes, doneBytes } of await unfinishedIn(store, parts))
-				if (doneBytes === sizeBytes) await land(runtime, parts, await store.getUpload(id));
+				if (doneBytes === sizeBytes && sizeBytes > 0) await land(runtime, parts, await store.getUpload(id));
 		},
 		async dropUnfinished(shootId) {
 			for (const { id } of await list(shootId)) await store.remove(id);
 		}
 	};
+}
+
+/** Other beginnings of a file that has arrived: of attempts whose answer was lost. */
+async function dropBeginnings(store: FileStore, parts: string, { metadata, size }: Upload): Promise<void> {
+	const { shootId, relativePath } = Metadata.parse(metadata);
+	for (const one of await unfinishedIn(store, parts))
+		if (one.shootId === shootId && one.relativePath === relativePath && one.sizeBytes === size)
+			await store.remove(one.id);
 }
 
 async function land(runtime: UploadContext, parts: string, upload: Upload): Promise<void> {
