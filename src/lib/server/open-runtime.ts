@@ -11,6 +11,7 @@ import { createJobQueue } from './jobs/job-queue';
 import { openMediaCache } from './media/media-cache';
 import type { Runtime } from './runtime';
 import type { Settings } from './settings';
+import { endDeletedShoots } from './shoots/delete-shoot';
 import { ensureDemoShoot } from './shoots/demo-shoot';
 import { uploadsFolder } from './uploads/upload-folder';
 import { openUploadServer } from './uploads/upload-server';
@@ -47,6 +48,7 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 	};
 	await queue.start(jobHandlers(runtime));
 	await uploads.landComplete();
+	await endDeletedShoots(runtime);
 	if (settings.demo) await ensureDemoShoot(runtime, demoFolder);
 	return runtime;
 }

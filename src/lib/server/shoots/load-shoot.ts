@@ -13,11 +13,15 @@ export interface ShootSummary {
 	readonly folder: string;
 	readonly clips: number;
 	readonly isDemo: boolean;
+	/** Deleted; it can be brought back until this day. */
+	readonly endsAt: string | null;
 }
 
 export async function listShoots(database: Queryable): Promise<readonly ShootSummary[]> {
 	return database.query<ShootSummary & Record<string, unknown>>(
-		`select id, name, folder, is_demo as "isDemo", (select count(*)::int from clip where clip.shoot_id = shoot.id) as clips from shoot where deleted_at is null order by created_at`
+		`select id, name, folder, is_demo as "isDemo", (select count(*)::int from clip where clip.shoot_id = shoot.id) as clips,
+			to_char(deleted_at + interval '14 days', 'YYYY-MM-DD') as "endsAt"
+		 from shoot order by created_at`
 	);
 }
 

@@ -2,9 +2,10 @@
 export class ShootError extends Error {
 	constructor(
 		readonly kind: 'not-found' | 'not-possible' | 'conflict',
-		message: string
+		message: string,
+		options?: ErrorOptions
 	) {
-		super(message);
+		super(message, options);
 		this.name = 'ShootError';
 	}
 }

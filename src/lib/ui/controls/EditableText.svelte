@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { tick } from 'svelte';
+	import { onMount, tick } from 'svelte';
 
 	/** Text that turns into a field when it is pressed; Enter keeps the change, Escape drops it. */
 	let {
@@ -7,7 +7,9 @@
 		label,
 		maxlength = 100,
 		placeholder,
+		isOpen = false,
 		onchange,
+		onend,
 		class: extra = ''
 	}: {
 		value: string;
@@ -15,13 +17,21 @@
 		maxlength?: number;
 		/** Stands where there is no text; with it, text may be taken away. */
 		placeholder?: string;
+		/** A field from the beginning. */
+		isOpen?: boolean;
 		onchange: (value: string) => void;
+		/** The field was left, whether anything changed or not. */
+		onend?: () => void;
 		class?: string;
 	} = $props();
 
 	let editing = $state(false);
 	let draft = $state('');
 	let field = $state<HTMLInputElement>();
+
+	onMount(() => {
+		if (isOpen) void begin();
+	});
 
 	async function begin(): Promise<void> {
 		draft = value;
@@ -35,6 +45,7 @@
 		editing = false;
 		const wanted = draft.trim();
 		if (keep && (wanted || placeholder !== undefined) && wanted !== value) onchange(wanted);
+		else onend?.();
 	}
 </script>
 

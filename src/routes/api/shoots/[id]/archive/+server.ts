@@ -1,0 +1,21 @@
+import { getRuntime } from '$lib/server/runtime';
+import { archiveShoot } from '$lib/server/shoots/shoot-archive';
+import { refuse } from '../../../answer';
+import { Identity } from '../../../identities';
+import type { RequestHandler } from './$types';
+
+/** All that is decided about a shoot, as one file to keep or to take to another machine. */
+export const GET: RequestHandler = async ({ params }) => {
+	try {
+		const bytes = await archiveShoot(getRuntime().database, Identity.parse(params.id));
+		return new Response(new Uint8Array(bytes), {
+			headers: {
+				'content-type': 'application/gzip',
+				'content-disposition': 'attachment; filename="shoot.open-choir.gz"',
+				'cache-control': 'no-store'
+			}
+		});
+	} catch (error) {
+		return refuse(error);
+	}
+};
