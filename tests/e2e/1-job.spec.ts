@@ -27,7 +27,7 @@ test.afterEach(() => expect(faults).toEqual([]));
 
 test('Gather: the demo shoot lists its devices and clips', async () => {
 	await page.goto(address());
-	await page.getByRole('link', { name: 'An evening about the wooden ferry' }).click();
+	await page.getByRole('link', { name: 'An evening about the wooden ferry', exact: true }).click();
 	const table = page.getByTestId('clips');
 	await expect(table.locator('[data-testid^="device-"]')).toHaveCount(8);
 	await expect(page.getByTestId('device-1')).toContainText('Recorder 1');

@@ -65,7 +65,7 @@ test('a folder is chosen in the page, gathered and lined up', async ({ page }) =
 
 test('later files are found, and a folder without recordings says so', async ({ page }) => {
 	await page.goto(server.address);
-	await page.getByRole('link', { name: 'spring concert' }).click();
+	await page.getByRole('link', { name: 'spring concert', exact: true }).click();
 	await writeFile(join(folder, 'media', 'spring concert', 'cam', 'later.txt'), 'A second note.');
 	await page.getByRole('button', { name: 'Look again for new files' }).click();
 	await expect(page.getByTestId('bad-files')).toContainText('cam/later.txt');

@@ -87,7 +87,7 @@ test('files dropped into the page arrive whole, though the server is killed twic
 
 test('an upload that was cut off by a reload goes on where it stopped', async ({ page }) => {
 	await page.goto(server.address);
-	await page.getByRole('link', { name: 'One heap' }).click();
+	await page.getByRole('link', { name: 'One heap', exact: true }).click();
 	await limitUpload(page, 400_000);
 	const recording = join(heap, 'B001_C001.mov');
 	const sent: number[] = [];
@@ -111,7 +111,7 @@ test('an upload that was cut off by a reload goes on where it stopped', async ({
 
 test('clips are moved, devices merged, names given and taken back', async ({ page }) => {
 	await page.goto(server.address);
-	await page.getByRole('link', { name: 'One heap' }).click();
+	await page.getByRole('link', { name: 'One heap', exact: true }).click();
 	const rehearsal = page.getByRole('checkbox', { name: 'Choose B001_C000' });
 	await rehearsal.check();
 	await page.getByLabel('Move to a device').selectOption({ label: 'A new device' });
@@ -139,7 +139,7 @@ test('clips are moved, devices merged, names given and taken back', async ({ pag
 
 test('a sound report fills in scene, take and notes', async ({ page }) => {
 	await page.goto(server.address);
-	await page.getByRole('link', { name: 'One heap' }).click();
+	await page.getByRole('link', { name: 'One heap', exact: true }).click();
 	await page.getByRole('button', { name: 'Take in a sound report' }).click();
 	await page.getByLabel('The report’s file').setInputFiles({
 		name: 'report.csv',

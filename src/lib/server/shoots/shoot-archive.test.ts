@@ -122,7 +122,8 @@ describe('a shoot', () => {
 		await settled(elsewhere, restored);
 		const again = await loadShoot(elsewhere.database, restored);
 		expect(again.badFiles).toEqual([]);
-		expect(again.clips.map((clip) => clip.parts[0]!.sound?.listeningSamples)).toEqual([3 * 48_000, 4 * 48_000]);
+		const prepared = (shoot: Shoot) => shoot.clips.map((clip) => clip.parts[0]!.sound?.listeningSamples);
+		expect(prepared(again)).toEqual(prepared(await loadShoot(here.database, shootId)));
 		await undo(elsewhere.database, restored);
 		expect((await loadShoot(elsewhere.database, restored)).master).toEqual([]);
 		await rename(join(base, 'other', 'disk'), join(base, 'cards'));
