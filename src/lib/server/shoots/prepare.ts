@@ -6,6 +6,7 @@ import type { JobContext } from '../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../media/prepare-file';
 import { soundFilesOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
+import { keepBelowLimit } from './storage';
 
 interface FileToPrepare {
 	id: string;
@@ -76,6 +77,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 			await database.query('update shoot set revision = revision + 1 where id = $1', [context.shootId]);
 		});
 	}
+	await keepBelowLimit(runtime);
 	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
 }
 

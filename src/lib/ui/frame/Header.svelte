@@ -2,6 +2,7 @@
 	import { Check, CircleHelp, Moon, Redo2, Sun, Undo2 } from '@lucide/svelte';
 	import { Popover } from 'flowbite-svelte';
 	import { countWords, timeLeftWords } from '../controls/words';
+	import StorageView from './StorageView.svelte';
 	import type { Stage } from '../state/stages';
 	import { useShoot } from '../state/shoot-state.svelte';
 
@@ -121,6 +122,7 @@
 				<li class="py-2 text-quiet">Nothing has run yet.</li>
 			{/each}
 		</ul>
+		<StorageView />
 	</Popover>
 	<button
 		class="icon"

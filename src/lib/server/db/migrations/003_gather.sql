@@ -58,3 +58,9 @@ alter table shoot add column deleted_at timestamptz;
 drop trigger note_edit_change on shoot;
 create trigger note_edit_change after update of name, main_camera_id, rate, width, height on shoot
 	for each row execute function note_edit_change();
+
+-- What holds for the whole installation.
+create table setting (
+	name text primary key,
+	value jsonb not null
+);

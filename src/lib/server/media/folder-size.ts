@@ -1,0 +1,25 @@
+import { readdir, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { inParallel } from '../../core/tasks/in-parallel';
+
+export interface SizedFile {
+	readonly path: string;
+	readonly name: string;
+	readonly bytes: number;
+}
+
+/** All files below a folder with their sizes; nothing for a folder that is not there. */
+export async function filesBelow(folder: string): Promise<readonly SizedFile[]> {
+	const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);
+	const files = entries.filter((entry) => entry.isFile());
+	return inParallel(files, 16, async ({ parentPath, name }) => {
+		const path = join(parentPath, name);
+		// It may have gone meanwhile.
+		const { size } = await stat(path).catch(() => ({ size: 0 }));
+		return { path, name, bytes: size };
+	});
+}
+
+export function totalBytes(files: readonly SizedFile[]): number {
+	return files.reduce((sum, file) => sum + file.bytes, 0);
+}

@@ -1,0 +1,59 @@
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { type Database, openDatabase } from '../db/database';
+import { migrate } from '../db/migrate';
+import { cleanUp, keepBelowLimit, setLimit, storage } from './storage';
+
+let folder: string;
+let database: Database;
+const context = () => ({
+	database,
+	settings: { dataFolder: folder, mediaFolders: [], demo: false, logLevel: 'silent' }
+});
+const USED = 'a'.repeat(32);
+const UNUSED = 'b'.repeat(32);
+
+beforeAll(async () => {
+	folder = await mkdtemp(join(tmpdir(), 'open-choir-storage-'));
+	database = openDatabase(join(folder, 'database'));
+	await migrate(database);
+	const [shoot] = await database.query<{ id: string }>(
+		`insert into shoot (name, folder) values ('x', '/x') returning id`
+	);
+	await database.query(
+		`insert into media_file (shoot_id, path, relative_path, size_bytes, modified_ms, identity) values ($1, '/x/a', 'a', 1, 1, $2)`,
+		[shoot!.id, USED]
+	);
+	for (const identity of [USED, UNUSED])
+		for (const kind of ['analysis.s16', 'listening.s16', 'proxy.mp4']) {
+			await mkdir(join(folder, 'cache', identity.slice(0, 2)), { recursive: true });
+			await writeFile(join(folder, 'cache', identity.slice(0, 2), `${identity}.r1.${kind}`), Buffer.alloc(1000));
+		}
+}, 60_000);
+afterAll(async () => {
+	await database.close();
+	await rm(folder, { recursive: true, force: true });
+});
+
+it('tells what takes room, and frees what no shoot uses, then what is missed least', async () => {
+	expect(await storage(context())).toMatchObject({
+		cacheBytes: 6000,
+		unusedBytes: 3000,
+		limitBytes: 100e9,
+		uploadBytes: 0
+	});
+	await keepBelowLimit(context());
+	expect((await storage(context())).cacheBytes).toBe(6000);
+	expect(await cleanUp(context())).toBe(3000);
+	expect(await storage(context())).toMatchObject({ cacheBytes: 3000, unusedBytes: 0 });
+	await setLimit(context(), 2500);
+	await keepBelowLimit(context());
+	// The sound and the picture that the page plays stay, whatever the limit.
+	expect((await readdir(join(folder, 'cache', 'aa'))).map((name) => name.slice(36))).toEqual([
+		'listening.s16',
+		'proxy.mp4'
+	]);
+	expect((await storage(context())).limitBytes).toBe(2500);
+});
