@@ -1,4 +1,5 @@
 import { basename } from 'node:path';
+import { comparePaths } from '../../core/devices/compare-paths';
 import { findChannelFiles, type Take } from '../../core/devices/channel-files';
 import { deviceFolderOf } from '../../core/devices/device-folder';
 import type { MediaFacts } from '../../core/devices/media-facts';
@@ -158,11 +159,13 @@ async function putClips(transaction: Queryable, shootId: string, devices: readon
 			files.map((file) => ({ id: file.id, device: deviceId, path: file.path, facts: file.facts }))
 		)
 	);
+	// In the order of their names, whatever device they are of.
+	const sorted = [...recordings].sort((a, b) => comparePaths(a.parts[0]!.file.path, b.parts[0]!.file.path));
 	const [{ next } = { next: 0 }] = await transaction.query<{ next: number }>(
 		'select coalesce(max(position) + 1, 0)::int as next from clip where shoot_id = $1',
 		[shootId]
 	);
-	for (const [index, recording] of recordings.entries())
+	for (const [index, recording] of sorted.entries())
 		await putClip(transaction, shootId, recording.device, recording, next + index);
 }
 

@@ -2,6 +2,7 @@ import { copyFile, mkdir, mkdtemp, rename, rm, writeFile } from 'node:fs/promise
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { linearTimecodeWriter } from '../../../../tests/support/linear-timecode/write';
 import { flicksToSeconds } from '../../core/time/flicks';
 import { runTool } from '../media/run-tool';
 import { openRuntime } from '../open-runtime';
@@ -43,7 +44,10 @@ async function contents(): Promise<Record<string, readonly string[]>> {
 	return Object.fromEntries(
 		shoot.devices.map((device) => [
 			device.name,
-			shoot.clips.filter((clip) => clip.deviceId === device.id).map((clip) => clip.name)
+			shoot.clips
+				.filter((clip) => clip.deviceId === device.id)
+				.map((clip) => clip.name)
+				.sort()
 		])
 	);
 }
@@ -62,6 +66,19 @@ beforeAll(async () => {
 	}
 	for (const channel of [1, 2, 3]) await make(`T01_Tr${channel}.WAV`, ...sound(6, 500 + channel));
 	await make('music.flac', ...sound(3, 900));
+	// A recorder that got timecode as sound on its second channel, at 25 a second from 09:59:57:10 on.
+	const timecode = await (await linearTimecodeWriter(base))({ fps: 25 });
+	await writeFile(join(base, 'timecode.f32'), new Uint8Array(timecode.buffer));
+	const written = ['-f', 'f32le', '-ar', '48000', '-ac', '1', '-i', join(base, 'timecode.f32')];
+	await make(
+		'feed/field_0001.wav',
+		...sound(10, 250),
+		...written,
+		'-filter_complex',
+		'[0][1]amerge=inputs=2',
+		'-c:a',
+		'pcm_s16le'
+	);
 	await copyFile(join(cards, 'DSC_0410.MOV'), join(cards, 'DSC_0410 copy.MOV'));
 	await writeFile(join(cards, 'notes.txt'), 'Not a recording.');
 	await writeFile(join(cards, 'DSC_0999.MOV'), '');
@@ -86,7 +103,8 @@ describe('gathering', () => {
 			'Camera DSC 1': ['DSC_0410', 'DSC_0411'],
 			'Camera DSC 2': ['DSC_0530', 'DSC_0531'],
 			'Recorder T': ['T01'],
-			Music: ['music']
+			Music: ['music'],
+			Feed: ['field_0001']
 		});
 		const { clips, devices } = await load();
 		const take = clips.find((clip) => clip.name === 'T01')!;
@@ -96,6 +114,15 @@ describe('gathering', () => {
 		});
 		expect(take.parts[0]!.sound!.listeningSamples).toBe(6 * 48_000);
 		expect(devices[0]!.reasons.join(' ')).toContain('no device records two clips at once');
+	});
+
+	it('hears timecode that was recorded as sound, and says on which channel', async () => {
+		const { clips } = await load();
+		const heard = clips.find((clip) => clip.name === 'field_0001')!.heardTimecode!;
+		expect(heard).toMatchObject({ channel: 1, frameSeconds: 0.04 });
+		expect(heard.seconds).toBeCloseTo(9 * 3600 + 59 * 60 + 57 + 10 / 25, 3);
+		expect(heard.quality).toBeGreaterThan(0.95);
+		expect(clips.filter((clip) => clip.heardTimecode)).toHaveLength(1);
 	});
 
 	it('says of each file that is not used why', async () => {
@@ -127,7 +154,8 @@ describe('gathering', () => {
 					'Camera DSC 1': ['DSC_0410', 'DSC_0530', 'DSC_0531'],
 					Other: ['DSC_0411'],
 					'Recorder T': ['T01'],
-					Music: ['music']
+					Music: ['music'],
+					Feed: ['field_0001']
 				}
 			]
 		];

@@ -84,6 +84,9 @@
 		setShare((bottom - event.clientY) / mainHeight);
 	}
 
+	/** Before anything is lined up, the score has nothing to show and the clip table much. */
+	const shownShare = $derived(stage === 'gather' && shoot.shoot.lineUps.length === 0 ? 0.15 : scoreShare);
+
 	function setShare(share: number): void {
 		scoreShare = Math.max(0.2, Math.min(0.7, share));
 		localStorage.setItem('open-choir.score-share', `${scoreShare}`);
@@ -139,7 +142,7 @@
 				onkeydown={resizeByKey}
 			></div>
 			<TransportBar />
-			<div class="shrink-0" style:height="{Math.round(mainHeight * scoreShare) - 40}px"><Score /></div>
+			<div class="shrink-0" style:height="{Math.round(mainHeight * shownShare) - 40}px"><Score /></div>
 		</div>
 	</div>
 	<KeysSheet bind:open={help} />

@@ -92,7 +92,9 @@
 		<div>
 			<p class="mb-1 text-sm">Preparing waveforms and small pictures</p>
 			<Progressbar progress={Math.round(preparing.share * 100)} size="h-1.5" />
-			<p class="mt-1 text-xs text-quiet">{preparing.message} · {timeLeftWords(preparing.secondsLeft)}</p>
+			<p class="mt-1 text-xs text-quiet">
+				{[preparing.message, timeLeftWords(preparing.secondsLeft)].filter(Boolean).join(' · ')}
+			</p>
 		</div>
 	{/if}
 	{#if shoot.shoot.waitingFiles.length > 0}
