@@ -1,13 +1,14 @@
 /**
  * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
  * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
- * `npm run bench -- hours [--folder DIR]` for long ones. Each writes its table into docs/benchmarks.md, in the place of
+ * `npm run bench -- hours [--folder DIR]` for long ones, and `npm run bench -- gather` for reading and taking in files. Each writes its table into docs/benchmarks.md, in the place of
  * the one before.
  */
 import { mkdtemp, readFile, rename, writeFile } from 'node:fs/promises';
 import { availableParallelism, cpus, tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { benchGather } from './gather';
 import { benchLineUp } from './line-up';
 import { benchLongShoots } from './long-shoots';
 import { benchSeeds } from './seeds';
@@ -34,13 +35,17 @@ if (name === 'line-up') {
 	const text = await benchSeeds(Number(values.seeds), values.held, values.only);
 	process.stdout.write(`${text}\n`);
 	if (!values.only) await put(`seeds${values.held ? '-held' : ''}`, text);
+} else if (name === 'gather') {
+	const text = await benchGather();
+	process.stdout.write(`${text}\n`);
+	await put('gather', text);
 } else if (name === 'hours') {
 	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
 	process.stdout.write(`${text}\n`);
 	await put('hours', text);
 } else {
 	process.stderr.write(
-		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n'
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n'
 	);
 	process.exitCode = 2;
 }

@@ -127,6 +127,8 @@ test('clips are moved, devices merged, names given and taken back', async ({ pag
 	await expect(page.getByTestId('name-preview')).toContainText(' 2026-05-09 01');
 	await page.getByRole('button', { name: 'Name 2 clips' }).click();
 	await expect(page.getByRole('button', { name: /^[A-Z] 2026-05-09 02$/ })).toBeVisible();
+	// Tall enough for both rows: what is dragged over is in sight.
+	await page.setViewportSize({ width: 1280, height: 1500 });
 	// Dragged by hand to another device, all that are chosen; a device that has none left goes.
 	const row = page.getByRole('row').filter({ has: page.getByRole('button', { name: /^[A-Z] 2026-05-09 01$/ }) });
 	await row.dragTo(device(page, 'Camera A'));

@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import type { JobContext } from '../jobs/job-queue';
 import { inParallel } from '../../core/tasks/in-parallel';
 import { MediaError } from '../media/media-error';
@@ -9,6 +10,9 @@ import { noteFiles } from './note-files';
 
 /** Probes at once: ffprobe waits for the disk more than it computes. */
 const PROBES_AT_ONCE = 4;
+/** Other shoots wait as well. */
+const MOST_WAIT_MS = 15_000;
+const WAIT_STEP_MS = 500;
 /** The page hears of what was read this often. */
 const TELL_EVERY_MS = 1000;
 
@@ -16,6 +20,7 @@ const TELL_EVERY_MS = 1000;
 export async function gather(runtime: Runtime, context: JobContext): Promise<void> {
 	const { database, queue } = runtime;
 	const { shootId, signal } = context;
+	await waitForUploads(runtime, context);
 	await noteFiles(runtime, shootId);
 	queue.events.emit('event', { type: 'shoot', shootId });
 	const waiting = await database.query<{ id: string; path: string }>(
@@ -36,6 +41,15 @@ export async function gather(runtime: Runtime, context: JobContext): Promise<voi
 	await leaveOutCopies(runtime, shootId);
 	await database.transaction((transaction) => arrangeFiles(transaction, shootId));
 	await runtime.queue.add(shootId, 'prepare', 'Preparing sound and pictures');
+}
+
+/** Files that were dropped together are best sorted together; a long upload is not waited for. */
+async function waitForUploads({ uploads }: Runtime, { shootId, signal, progress }: JobContext): Promise<void> {
+	const until = Date.now() + MOST_WAIT_MS;
+	while (Date.now() < until && (await uploads.isArriving(shootId))) {
+		progress(0, 'more files are coming in');
+		await setTimeout(WAIT_STEP_MS, undefined, { signal });
+	}
 }
 
 async function readOne(runtime: Runtime, fileId: string, path: string, signal: AbortSignal): Promise<void> {

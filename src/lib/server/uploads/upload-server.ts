@@ -26,6 +26,8 @@ export interface UploadServer {
 	/** Answers a request of the tus protocol (tus.io, version 1.0.0). */
 	handle(request: Request): Promise<Response>;
 	unfinished(shootId: string): Promise<readonly UnfinishedUpload[]>;
+	/** Whether more of a shoot's files come in at this moment. */
+	isArriving(shootId: string): Promise<boolean>;
 	/** Puts in place what was whole when the server was cut off. */
 	landComplete(): Promise<void>;
 	/** Removes what came of a shoot's unfinished uploads. */
@@ -36,6 +38,8 @@ export const UPLOAD_ROUTE = '/api/uploads';
 /** Left free whatever is uploaded: the database and the caches need room. */
 const KEPT_FREE_BYTES = 2 ** 30;
 const MOST_FILE_BYTES = 2 ** 41;
+/** An upload that stood still for so long is paused, or given up. */
+const STANDS_STILL_MS = 5000;
 const KEPT_UNFINISHED_MS = 14 * 86_400_000;
 
 /** Files dropped into the page: they come in pieces, outlive a restart, and land whole or not at all. */
@@ -69,6 +73,15 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 	return {
 		handle: (request) => server.handleWeb(request),
 		unfinished: list,
+		async isArriving(shootId) {
+			const times = (await list(shootId)).map(({ id }) =>
+				stat(join(parts, id)).then(
+					({ mtimeMs }) => mtimeMs,
+					() => 0
+				)
+			);
+			return (await Promise.all(times)).some((time) => Date.now() - time < STANDS_STILL_MS);
+		},
 		async landComplete() {
 			for (const { id, sizeBytes, doneBytes } of await unfinishedIn(store, parts))
 				if (doneBytes === sizeBytes && sizeBytes > 0) await land(runtime, parts, await store.getUpload(id));
