@@ -39,6 +39,7 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 		cache,
 		folders,
 		uploads,
+		watched: new Map(),
 		async close() {
 			await queue.close();
 			await pool.close();

@@ -17,6 +17,8 @@ export interface Runtime {
 	readonly cache: MediaCache;
 	readonly folders: AllowedFolders;
 	readonly uploads: UploadServer;
+	/** Files that are looked at, by shoot: they are prepared first. */
+	readonly watched: Map<string, ReadonlySet<string>>;
 	close(): Promise<void>;
 }
 

@@ -6,6 +6,7 @@ import type { JobContext } from '../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../media/prepare-file';
 import { soundFilesOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
+import { type PrepareTask, takeNext } from './prepare-order';
 import { keepBelowLimit } from './storage';
 
 interface FileToPrepare {
@@ -20,11 +21,11 @@ interface FileToPrepare {
 }
 
 /** Decoding one file keeps one core busy. */
-const SOUNDS_AT_ONCE = 2;
+const AT_ONCE = 2;
 /** A second of picture costs about this many times a second of sound to prepare. */
 const PICTURE_COST = 6;
 
-/** Job: makes what the ear and the eye need of each file; sound first, for waveforms help before pictures do. */
+/** Job: makes what the ear and the eye need of each file; what an editor looks at comes first. */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
 	const { database, cache, pool, queue } = runtime;
 	const files = await database.query<FileToPrepare>(
@@ -55,28 +56,37 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 		finished += cost * file.facts.durationSeconds;
 		spent.delete(file);
 	};
-	await inParallel(sounds, SOUNDS_AT_ONCE, async (file) => {
-		await each(file, 1, async (report) => {
-			const { analysis, listeningSamples } = await prepareSound(
-				cache,
-				file.path,
-				file.identity,
-				file.facts,
-				context.signal,
-				report
-			);
-			const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
-			await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, file.facts));
-			await listenForTimecode(runtime, file, context.signal);
-		});
+	const sound = async (file: FileToPrepare, report: (done: number) => void) => {
+		const { path, identity, facts } = file;
+		const { analysis, listeningSamples } = await prepareSound(cache, path, identity, facts, context.signal, report);
+		const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
+		await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, facts));
+		await listenForTimecode(runtime, file, context.signal);
+	};
+	const picture = async (file: FileToPrepare, report: (done: number) => void) => {
+		await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, report);
+		await database.query('update media_file set proxy_ready = true where id = $1', [file.id]);
+		await database.query('update shoot set revision = revision + 1 where id = $1', [context.shootId]);
+	};
+	const left: PrepareTask<FileToPrepare>[] = [
+		...sounds.map((file) => ({ file, kind: 'sound' as const })),
+		...pictures.map((file) => ({ file, kind: 'picture' as const }))
+	];
+	let isPictureUnderWay = false;
+	await inParallel(Array.from({ length: AT_ONCE }), AT_ONCE, async () => {
+		for (;;) {
+			const watched = runtime.watched.get(context.shootId) ?? new Set<string>();
+			const next = takeNext(left, watched, isPictureUnderWay);
+			if (!next) return;
+			if (next.kind === 'sound') {
+				await each(next.file, 1, (report) => sound(next.file, report));
+			} else {
+				isPictureUnderWay = true;
+				await each(next.file, PICTURE_COST, (report) => picture(next.file, report));
+				isPictureUnderWay = false;
+			}
+		}
 	});
-	for (const file of pictures) {
-		await each(file, PICTURE_COST, async (report) => {
-			await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, report);
-			await database.query('update media_file set proxy_ready = true where id = $1', [file.id]);
-			await database.query('update shoot set revision = revision + 1 where id = $1', [context.shootId]);
-		});
-	}
 	await keepBelowLimit(runtime);
 	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
 }

@@ -4,6 +4,7 @@
 	import Score from '../score/Score.svelte';
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
 	import { Listening, provideListening } from '../state/listening.svelte';
+	import { request } from '../state/request';
 	import { provideShoot, ShootState } from '../state/shoot-state.svelte';
 	import type { Stage } from '../state/stages';
 	import Header from './Header.svelte';
@@ -64,6 +65,13 @@
 		if (!ready) return;
 		transport.setReady(stage === 'prove' || stage === 'master' ? 'all' : 'heard');
 		transport.setHeard(listening.channels);
+	});
+
+	// What is looked at is prepared first; whether the server hears of it matters little.
+	const watched = $derived(shoot.selectedClip?.parts.map((part) => part.fileId).join(' ') ?? '');
+	$effect(() => {
+		if (watched !== '')
+			void request(`/api/shoots/${shootId}/watched`, { fileIds: watched.split(' ') }).catch(() => undefined);
 	});
 
 	function keyDown(event: KeyboardEvent): void {

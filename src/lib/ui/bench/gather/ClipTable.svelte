@@ -8,7 +8,7 @@
 	import { countWords, lengthWords, sizeWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
 	import { type ClipFilter, type ClipOrder, clipRows, NO_FILTER, sizeOf } from './clip-rows';
-	import { clockOf, partsWords, pictureWords, sceneWords, soundWords } from './clip-words';
+	import { clockOf, partsWords, pictureWords, sceneWords, shortSoundWords } from './clip-words';
 
 	let {
 		chosen,
@@ -276,7 +276,7 @@
 							<td class="times px-2">{lengthWords(clip.durationFlicks)}</td>
 							<td class="truncate px-2 text-quiet">{sceneWords(clip)}</td>
 							<td class="truncate px-2" class:text-quiet={!clip.parts[0]?.picture}>{pictureWords(clip)}</td>
-							<td class="truncate px-2" class:text-attention={!clip.parts[0]?.sound}>{soundWords(clip)}</td>
+							<td class="truncate px-2" class:text-attention={!clip.parts[0]?.sound}>{shortSoundWords(clip)}</td>
 							<td class="times truncate px-2">{clockOf(clip)}</td>
 							<td
 								class="times px-2 text-right whitespace-nowrap"

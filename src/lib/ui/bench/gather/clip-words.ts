@@ -12,6 +12,12 @@ export function soundWords({ parts }: Clip): string {
 	return sound ? `${countWords(sound.channels, 'channel')} · ${sound.sampleRate / 1000} kHz` : 'no sound';
 }
 
+/** The same in the room of a column. */
+export function shortSoundWords({ parts }: Clip): string {
+	const sound = parts[0]?.sound;
+	return sound ? `${sound.channels} ch · ${sound.sampleRate / 1000} kHz` : 'no sound';
+}
+
 export function clockOf(clip: Clip): string {
 	return clip.timecode ?? (clip.clockSeconds === undefined ? '–' : clockWords(clip.clockSeconds));
 }
