@@ -245,6 +245,8 @@ describe('gathering', () => {
 		await runtime.queue.add(shootId, 'gather', 'Reading the files');
 		await settled();
 		const lost = await load();
+		// What was never used is not missed.
+		expect(lost.badFiles.some((file) => file.relativePath === 'notes.txt')).toBe(false);
 		expect(lost.badFiles.every((file) => file.isMissing)).toBe(true);
 		expect(lost.clips.every((clip) => clip.parts.every((part) => part.isMissing))).toBe(true);
 		await expect(findAgain(runtime, shootId, join(base, 'data', 'demo'))).rejects.toThrow('None of the');

@@ -39,9 +39,16 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 	const files = [...new Map(read.map((file) => [file.path, file])).values()];
 	await database.transaction(async (transaction) => {
 		await putFiles(transaction, shootId, files);
+		const paths = files.map((file) => file.path);
+		// What was never used is not missed.
+		await transaction.query(
+			`delete from media_file where shoot_id = $1 and not (path = any($2)) and channel_of is null
+				and not exists (select from clip_part where file_id = media_file.id)`,
+			[shootId, paths]
+		);
 		await transaction.query(
 			`update media_file set state = 'missing', reason = $3 where shoot_id = $1 and not (path = any($2))`,
-			[shootId, files.map((file) => file.path), GONE]
+			[shootId, paths, GONE]
 		);
 		await transaction.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
 	});
