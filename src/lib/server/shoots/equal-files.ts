@@ -1,6 +1,4 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
-import { pipeline } from 'node:stream/promises';
+import { digestOf } from '../media/file-digest';
 import type { MediaFacts } from '../../core/devices/media-facts';
 import { findChannelFiles } from '../../core/devices/channel-files';
 import { comparePaths } from '../../core/devices/compare-paths';
@@ -52,10 +50,4 @@ function groupsOf(files: readonly ReadFile[]): readonly (readonly ReadFile[])[] 
 	const groups = new Map<string, ReadFile[]>();
 	for (const file of files) groups.set(file.digest, [...(groups.get(file.digest) ?? []), file]);
 	return [...groups.values()].filter((group) => group.length > 1 && group.some((file) => !file.in_clip));
-}
-
-async function digestOf(path: string): Promise<string> {
-	const hash = createHash('sha256');
-	await pipeline(createReadStream(path), hash);
-	return hash.digest('hex');
 }

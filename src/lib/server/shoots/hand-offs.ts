@@ -1,8 +1,7 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { mkdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Shoot } from '../../core/shoot/shoot';
+import { digestOf } from '../media/file-digest';
 import type { Runtime } from '../runtime';
 import { ShootError } from './shoot-error';
 
@@ -20,7 +19,7 @@ export async function putInPlace(
 	const name = `${safeName(shoot.name)} ${stamp}.${ending}`;
 	const path = join(folder, name);
 	const { size } = await stat(made);
-	const sha256 = await digest(made);
+	const sha256 = await digestOf(made);
 	await rename(made, path);
 	const [row] = await runtime.database.query<{ id: string }>(
 		'insert into hand_off (shoot_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6) returning id',
@@ -37,12 +36,6 @@ function safeName(name: string): string {
 			.trim()
 			.slice(0, 80) || 'program'
 	);
-}
-
-async function digest(path: string): Promise<string> {
-	const hash = createHash('sha256');
-	for await (const block of createReadStream(path)) hash.update(block as Buffer);
-	return hash.digest('hex');
 }
 
 export interface HandOff {

@@ -154,11 +154,21 @@ async function insert({ database }: Runtime, archive: Archive): Promise<string> 
 	await database.transaction(async (transaction) => {
 		for (const [table] of TABLES) {
 			const rows = tables[table] ?? [];
-			if (table === 'edit') await insertEdits(transaction, rows, tables['edit_change'] ?? []);
-			else if (table !== 'edit_change') await insertRows(transaction, table, rows);
+			if (table === 'edit') await insertEdits(transaction, shoot['id'], rows, tables['edit_change'] ?? []);
+			else if (table !== 'edit_change')
+				await insertRows(
+					transaction,
+					table,
+					rows.map((row) => asOwn(row, shoot['id']))
+				);
 		}
 	});
 	return String(shoot['id']);
+}
+
+/** An archive cannot put rows into another shoot. */
+function asOwn(row: z.infer<typeof Row>, shootId: unknown): z.infer<typeof Row> {
+	return 'shoot_id' in row ? { ...row, shoot_id: shootId } : row;
 }
 
 async function insertRows(transaction: Queryable, table: string, rows: z.infer<typeof Rows>): Promise<void> {
@@ -177,6 +187,7 @@ async function insertRows(transaction: Queryable, table: string, rows: z.infer<t
 /** Edits are counted by the database: they get new numbers in their old order. */
 async function insertEdits(
 	transaction: Queryable,
+	shootId: unknown,
 	edits: z.infer<typeof Rows>,
 	changes: z.infer<typeof Rows>
 ): Promise<void> {
@@ -184,7 +195,7 @@ async function insertEdits(
 	for (const edit of [...edits].sort((a, b) => Number(a['id']) - Number(b['id']))) {
 		const [row] = await transaction.query<{ id: number }>(
 			'insert into edit (shoot_id, at, label, command, state) values ($1, $2, $3, $4, $5) returning id',
-			[edit['shoot_id'], edit['at'], edit['label'], JSON.stringify(edit['command']), edit['state']]
+			[shootId, edit['at'], edit['label'], JSON.stringify(edit['command']), edit['state']]
 		);
 		const own = (byEdit.get(edit['id']) ?? []).map((change) => ({ ...change, edit_id: row!.id }));
 		if (own.length === 0) continue;

@@ -1,8 +1,6 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
+import { digestOf } from '../media/file-digest';
 import { link, mkdir, rm, stat, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
 import { numbered } from './safe-path';
 import { type UploadContext, uploadFolder } from './upload-folder';
 
@@ -45,12 +43,6 @@ async function putInPlace(part: string, folder: string, relativePath: string): P
 async function areEqual(a: string, b: string): Promise<boolean> {
 	const [one, other] = await Promise.all([stat(a), stat(b)]);
 	return one.size === other.size && (await digestOf(a)) === (await digestOf(b));
-}
-
-async function digestOf(path: string): Promise<string> {
-	const hash = createHash('sha256');
-	await pipeline(createReadStream(path), hash);
-	return hash.digest('hex');
 }
 
 /** Has the shoot's files read, unless that is about to be done. */

@@ -55,7 +55,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		allowedOrigins: () => false,
 		maxSize: MOST_FILE_BYTES,
 		onUploadCreate: async (_request, upload) => {
-			await admit(runtime, parts, upload);
+			await admit(runtime, store, parts, upload);
 			return {};
 		},
 		onUploadFinish: async (_request, upload) => {
@@ -112,7 +112,7 @@ async function land(runtime: UploadContext, parts: string, upload: Upload): Prom
 }
 
 /** Whether an upload may begin. @throws what the protocol's server answers with */
-async function admit(runtime: UploadContext, parts: string, upload: Upload): Promise<void> {
+async function admit(runtime: UploadContext, store: FileStore, parts: string, upload: Upload): Promise<void> {
 	const metadata = Metadata.safeParse(upload.metadata);
 	if (!metadata.success || upload.size === undefined)
 		throw refusal(400, 'An upload must say its size, its path and its shoot.');
@@ -122,7 +122,7 @@ async function admit(runtime: UploadContext, parts: string, upload: Upload): Pro
 	]);
 	if (!shoot) throw refusal(404, 'There is no such shoot.');
 	const { bavail, bsize } = await statfs(parts);
-	const promised = (await unfinishedSizes(parts)) + upload.size;
+	const promised = (await unfinishedSizes(store, parts)) + upload.size;
 	if (promised + KEPT_FREE_BYTES > bavail * bsize)
 		throw refusal(507, 'There is not enough room on the disk. Make room, then drop the file again.');
 }
@@ -132,8 +132,7 @@ function refusal(status: number, body: string): { readonly status_code: number; 
 }
 
 /** Bytes that uploads which have begun will still need. */
-async function unfinishedSizes(parts: string): Promise<number> {
-	const store = new FileStore({ directory: parts });
+async function unfinishedSizes(store: FileStore, parts: string): Promise<number> {
 	const uploads = await unfinishedIn(store, parts);
 	return uploads.reduce((sum, one) => sum + one.sizeBytes - one.doneBytes, 0);
 }
