@@ -128,18 +128,25 @@ test('requests that make no sense get a sentence, not a stack', async () => {
 	}
 });
 
-test('what is no media is listed with its reason; links out of the folder are not followed', async () => {
+test('what is no media is listed with its reason; links out of the folder are not followed, and said', async () => {
 	const made = await post('/api/shoots', { name: 'Cards', folder: join(folder, 'cards') });
 	expect(made.status).toBe(201);
 	const { id } = JSON.parse(made.body) as { id: string };
 	const shoot = async () =>
 		JSON.parse((await ask(`/api/shoots/${id}`)).body) as {
-			waitingFiles: string[];
+			newFiles: unknown[];
 			badFiles: { relativePath: string; reason: string }[];
 		};
-	await waitFor(async () => (await shoot()).badFiles.length === 2 && (await shoot()).waitingFiles.length === 0, 30_000);
+	await waitFor(async () => (await shoot()).badFiles.length === 4 && (await shoot()).newFiles.length === 0, 30_000);
 	const { badFiles } = await shoot();
-	expect(badFiles.map((bad) => bad.relativePath)).toEqual(['cam/empty.mp4', 'cam/notes.txt']);
+	expect(badFiles.map((bad) => bad.relativePath)).toEqual([
+		'cam/empty.mp4',
+		'cam/linked.wav',
+		'cam/notes.txt',
+		'way-out'
+	]);
 	expect(badFiles[0]!.reason).toBe('The file is empty.');
-	expect(badFiles[1]!.reason).toMatch(/media/);
+	expect(badFiles[1]!.reason).toMatch(/link that cannot be followed.*lies outside/);
+	expect(badFiles[2]!.reason).toMatch(/media/);
+	expect(badFiles[3]!.reason).toMatch(/lies outside/);
 });

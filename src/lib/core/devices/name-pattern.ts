@@ -1,6 +1,7 @@
 /** What a clip's name can be made of; empty text where it is not known. */
 export interface NameParts {
 	readonly scene: string;
+	readonly shot: string;
 	readonly take: string;
 	/** The device's name, and its badge. */
 	readonly device: string;
@@ -11,7 +12,7 @@ export interface NameParts {
 	readonly name: string;
 }
 
-export const NAME_FIELDS = ['scene', 'take', 'angle', 'device', 'date', 'counter', 'name'] as const;
+export const NAME_FIELDS = ['scene', 'shot', 'take', 'angle', 'device', 'date', 'counter', 'name'] as const;
 const FIELD = /\{([a-z]+)(?::(\d))?\}/g;
 
 /**

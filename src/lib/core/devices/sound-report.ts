@@ -1,5 +1,5 @@
 /** Columns of a sound report that mean something here. */
-export const REPORT_FIELDS = ['file', 'scene', 'take', 'circled', 'note', 'channel'] as const;
+export const REPORT_FIELDS = ['file', 'scene', 'shot', 'take', 'circled', 'note', 'channel'] as const;
 export type ReportField = (typeof REPORT_FIELDS)[number];
 
 /** What each column of a table means; nothing where it is passed over. */
@@ -9,6 +9,7 @@ export type ReportMapping = readonly (ReportField | undefined)[];
 export interface ReportLine {
 	readonly file: string;
 	readonly scene?: string;
+	readonly shot?: string;
 	readonly take?: string;
 	readonly circled?: boolean;
 	readonly note?: string;
@@ -19,6 +20,7 @@ export interface ReportLine {
 const HEADINGS: readonly (readonly [ReportField, RegExp])[] = [
 	['file', /^(file|file ?name|name|clip|clip ?name|datei|fichier|wav)$/i],
 	['scene', /^(scene|sc|szene|scène|slate)$/i],
+	['shot', /^(shot|setup|einstellung|plan)$/i],
 	['take', /^(take|tk|t|klappe|prise)$/i],
 	['circled', /^(circled|circle|circled take|good|print|ok)$/i],
 	['note', /^(note|notes|comment|comments|remark|remarks|wild|bemerkung|remarque)$/i],
@@ -62,12 +64,13 @@ export function readReport(rows: readonly (readonly string[])[], mapping: Report
 		};
 		const file = of('file');
 		if (!file) return [];
-		const [scene, take, circled, note] = [of('scene'), of('take'), of('circled'), of('note')];
+		const [scene, shot, take, circled, note] = [of('scene'), of('shot'), of('take'), of('circled'), of('note')];
 		const channels = mapping.flatMap((field, column) => (field === 'channel' ? [(cells[column] ?? '').trim()] : []));
 		return [
 			{
 				file,
 				...(scene ? { scene } : {}),
+				...(shot ? { shot } : {}),
 				...(take ? { take } : {}),
 				...(circled === undefined ? {} : { circled: !NO.test(circled) }),
 				...(note ? { note } : {}),

@@ -5,6 +5,7 @@ import type { PlacedClip } from './shoot';
 
 function part(id: string, fileId: string, offsetSeconds: number, seconds: number, startSeconds: number): PlacedClip {
 	return {
+		shot: '',
 		scene: '',
 		take: '',
 		circled: false,

@@ -20,8 +20,8 @@ export interface Shoot {
 	readonly devices: readonly Device[];
 	readonly clips: readonly Clip[];
 	readonly badFiles: readonly BadFile[];
-	/** Files found but not yet read, by their paths. */
-	readonly waitingFiles: readonly string[];
+	/** Files that are in no clip yet. */
+	readonly newFiles: readonly NewFile[];
 	readonly lineUps: readonly ShootLineUp[];
 	readonly master: readonly MasterChannel[];
 	readonly programs: readonly StoredProgram[];
@@ -50,6 +50,7 @@ export interface Clip {
 	readonly parts: readonly ClipPart[];
 	/** Notes from the day; empty text where there are none. */
 	readonly scene: string;
+	readonly shot: string;
 	readonly take: string;
 	readonly circled: boolean;
 	readonly note: string;
@@ -122,6 +123,8 @@ export interface ClipPart {
 		/** Pictures do not come at even times. */
 		readonly isVariableRate: boolean;
 		readonly proxyReady: boolean;
+		/** While it is being made: how much of it can be played. */
+		readonly proxyFlicks?: number;
 	};
 }
 
@@ -144,6 +147,15 @@ export interface SyncPoint {
 	readonly mediaFlicks: number;
 }
 
+/** A file that was found: to be read, or read and to be sorted. */
+export interface NewFile extends Pick<Clip, 'timecode' | 'clockSeconds'> {
+	readonly fileId: string;
+	readonly relativePath: string;
+	readonly sizeBytes: number;
+	/** What it tells, once it is read. */
+	readonly part?: ClipPart;
+}
+
 export interface BadFile {
 	readonly fileId: string;
 	readonly relativePath: string;
@@ -157,7 +169,6 @@ export interface ShootLineUp {
 	readonly referenceDeviceId: string;
 	/** What speaks for its places, as the last line-up found it. */
 	readonly evidence: readonly PairNote[];
-	/** Devices whose timecode does not agree with the others. */
 	readonly clocks: readonly { readonly deviceId: string; readonly words: string }[];
 }
 

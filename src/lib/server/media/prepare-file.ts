@@ -1,4 +1,4 @@
-import { open, readFile, stat, writeFile } from 'node:fs/promises';
+import { open, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/listening-windows';
 import type { MediaFacts } from '../../core/devices/media-facts';
@@ -118,9 +118,14 @@ async function writePeaks(listeningPath: string, target: string, samples: number
 /** Lines of a proxy picture; its width keeps the picture's shape. */
 export const PROXY_HEIGHT = 240;
 
+/** Seconds of picture between which a copy that is being made can be opened. */
+const FRAGMENT_SECONDS = 1;
+
 /**
  * A small all-intra copy of the picture for the angle wall. It begins at time zero whatever the source does; each
- * picture keeps its own time, so that variable rates stay true.
+ * picture keeps its own time, so that variable rates stay true. While it is made, it can be played as far as it goes
+ * (`growing.mp4`).
+ * @param onProgress gets the seconds that can be played
  */
 export async function prepareProxy(
 	cache: MediaCache,
@@ -131,41 +136,48 @@ export async function prepareProxy(
 	onProgress?: (seconds: number) => void
 ): Promise<void> {
 	if (await cache.has(identity, 'proxy.mp4')) return;
-	await cache.put(identity, 'proxy.mp4', async (target) => {
-		await runTool(
-			'ffmpeg',
-			[
-				...['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '1'],
-				...localInput(path),
-				...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
-				...['-vf', `setpts=PTS-STARTPTS,scale=-2:${PROXY_HEIGHT}:flags=fast_bilinear`, '-pix_fmt', 'yuv420p'],
-				...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
-				...[
-					'-c:v',
-					'libx264',
-					'-preset',
-					'superfast',
-					'-profile:v',
-					'main',
-					'-bf',
-					'0',
-					'-sc_threshold',
-					'0',
-					'-g',
-					'1',
-					'-crf',
-					'26'
-				],
-				...['-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`]
-			],
-			{
-				...(signal ? { signal } : {}),
-				timeoutSeconds: 600 + durationSeconds * 20,
+	const growing = cache.path(identity, 'growing.mp4');
+	const options = { ...(signal ? { signal } : {}), timeoutSeconds: 600 + durationSeconds * 20 };
+	try {
+		await cache.put(identity, 'proxy.mp4', async (target) => {
+			await runTool('ffmpeg', [...smallPicture(path), ...GROWING_OUTPUT, '-y', `file:${growing}`], {
+				...options,
 				onOutput: (block) => {
 					const time = /out_time_us=(\d+)/.exec(block.toString('latin1'));
-					if (time) onProgress?.(Number(time[1]) / 1e6);
+					if (time) onProgress?.(Math.max(0, Number(time[1]) / 1e6 - FRAGMENT_SECONDS));
 				}
-			}
-		);
-	});
+			});
+			// With its index in front, any picture is found at once.
+			const whole = [
+				'-v',
+				'error',
+				'-nostdin',
+				...localInput(growing),
+				'-c',
+				'copy',
+				'-video_track_timescale',
+				'90000'
+			];
+			await runTool('ffmpeg', [...whole, '-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`], options);
+		});
+	} finally {
+		await rm(growing, { force: true });
+	}
+}
+
+const GROWING_OUTPUT = [
+	...['-movflags', '+empty_moov+default_base_moof', '-frag_duration', `${FRAGMENT_SECONDS * 1e6}`],
+	...['-flush_packets', '1', '-f', 'mp4']
+];
+
+function smallPicture(path: string): readonly string[] {
+	return [
+		...['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '1'],
+		...localInput(path),
+		...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
+		...['-vf', `setpts=PTS-STARTPTS,scale=-2:${PROXY_HEIGHT}:flags=fast_bilinear`, '-pix_fmt', 'yuv420p'],
+		...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
+		...['-c:v', 'libx264', '-preset', 'superfast', '-profile:v', 'main', '-bf', '0'],
+		...['-sc_threshold', '0', '-g', '1', '-crf', '26']
+	];
 }

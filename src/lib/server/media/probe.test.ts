@@ -10,6 +10,7 @@ import { identify, openMediaCache } from './media-cache';
 import { probeFile } from './probe';
 import { prepareProxy } from './prepare-file';
 import { runTool } from './run-tool';
+import { allowFolders } from '../access/allowed-folders';
 import { scanFolder } from './scan-folder';
 
 const run = promisify(execFile);
@@ -202,14 +203,31 @@ describe('the proxy', () => {
 });
 
 describe('scanning a folder', () => {
-	it('finds files in order, passes over what is hidden, and follows no links', async () => {
+	it('finds files in order, passes over what is hidden, and follows links as far as they may go', async () => {
 		const cards = join(folder, 'cards');
 		await mkdir(join(cards, 'cam', 'deep'), { recursive: true });
 		for (const name of ['cam/c10.mov', 'cam/c2.mov', 'cam/deep/c1.mov', 'memo.wav', '.hidden.wav', 'cam/Thumbs.db'])
 			await writeFile(join(cards, name), 'x');
+		await mkdir(join(folder, 'shelf'), { recursive: true });
+		await writeFile(join(folder, 'shelf', 'old.wav'), 'x');
+		// Out, to another place that may be read, in a circle, to what is listed anyway, and to nothing.
 		await symlink('/etc', join(cards, 'etc'));
-		const found = await scanFolder(cards);
-		expect(found.map((file) => [file.relativePath, file.device])).toEqual([
+		await symlink(join(folder, 'shelf'), join(cards, 'cam', 'a-shelf'));
+		await symlink(cards, join(cards, 'cam', 'deep', 'round'));
+		await symlink(join(cards, 'memo.wav'), join(cards, 'a-memo.wav'));
+		await symlink(join(cards, 'gone.wav'), join(cards, 'lost.wav'));
+		const allowed = await allowFolders([folder]);
+		const found = await scanFolder(cards, (path) => allowed.resolve(path));
+		const refused = found.filter((file) => file.reason !== undefined);
+		expect(refused.map((file) => [file.relativePath, file.reason])).toEqual([
+			['etc', expect.stringContaining('lies outside the folders')],
+			['lost.wav', expect.stringMatching(/^A link that cannot be followed/)]
+		]);
+		expect(found.find((file) => file.relativePath === 'cam/a-shelf/old.wav')?.path).toBe(
+			join(folder, 'shelf', 'old.wav')
+		);
+		expect(found.filter((file) => !file.reason).map((file) => [file.relativePath, file.device])).toEqual([
+			['cam/a-shelf/old.wav', 'cam'],
 			['cam/c2.mov', 'cam'],
 			['cam/c10.mov', 'cam'],
 			['cam/deep/c1.mov', 'cam'],

@@ -34,12 +34,9 @@ describe('serving a file', () => {
 	afterAll(() => rm(folder, { recursive: true }));
 
 	const get = (headers: Record<string, string>, method = 'GET') =>
-		serveFile(
-			path,
-			new Request('http://127.0.0.1/x', { headers, method }),
-			'application/octet-stream',
-			'an evening.bin'
-		);
+		serveFile(path, new Request('http://127.0.0.1/x', { headers, method }), 'application/octet-stream', {
+			downloadName: 'an evening.bin'
+		});
 
 	it('answers with the range that is asked for', async () => {
 		const response = await get({ range: 'bytes=100-199' });

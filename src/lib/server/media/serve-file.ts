@@ -5,6 +5,7 @@ import { AccessError } from '../access/allowed-folders';
 
 /**
  * A file, or the range of it that is asked for, streamed.
+ * @param isWhole it never changes under its name; otherwise it is read anew each time
  * @param downloadName makes the browser store it under this name
  * @throws AccessError it is not there
  */
@@ -12,15 +13,14 @@ export async function serveFile(
 	path: string,
 	request: Request,
 	type: string,
-	downloadName?: string
+	{ downloadName, isWhole = true }: { readonly downloadName?: string; readonly isWhole?: boolean } = {}
 ): Promise<Response> {
 	const file = await stat(path).catch(() => undefined);
 	if (!file?.isFile()) throw new AccessError('missing', 'That file has not been made yet.');
 	const headers = new Headers({
 		'content-type': type,
 		'accept-ranges': 'bytes',
-		// Derived files never change under their name.
-		'cache-control': 'private, max-age=31536000, immutable',
+		'cache-control': isWhole ? 'private, max-age=31536000, immutable' : 'no-store',
 		'cross-origin-resource-policy': 'same-origin'
 	});
 	if (downloadName)

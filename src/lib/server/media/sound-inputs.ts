@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { MediaFacts } from '../../core/devices/media-facts';
 import { localInput } from './run-tool';
 
@@ -15,6 +16,16 @@ export interface SoundInputs {
 	readonly chains: string;
 	/** Name of the sound in the filters. */
 	readonly label: string;
+}
+
+/** Key of what is made of a file's sound: a take of several files is not what its first file is alone. */
+export function soundKeyOf(identity: string, facts: MediaFacts): string {
+	const channelFiles = facts.audio?.channelFiles;
+	if (!channelFiles) return identity;
+	return createHash('sha256')
+		.update([identity, ...channelFiles.map((file) => file.path)].join('\0'))
+		.digest('hex')
+		.slice(0, 32);
 }
 
 export function soundFilesOf(path: string, facts: MediaFacts): SoundFiles {

@@ -71,6 +71,7 @@ export async function alignFolder(
 	const unplaced: { path: string; device: string; reason: StrayReason; detail?: string }[] = [];
 	const probed = await inParallel(found, 4, async (file): Promise<JoinableFile | undefined> => {
 		try {
+			if (file.reason !== undefined) throw new MediaError('unreadable', file.reason);
 			return {
 				id: file.path,
 				device: file.device,

@@ -9,6 +9,7 @@ const EDITABLE = [
 	'device',
 	'clip',
 	'clip_part',
+	'media_file',
 	'line_up',
 	'placement',
 	'stray',
@@ -49,23 +50,26 @@ export async function recordEdit(
 	});
 }
 
-/** Carries out an editor's command as an edit. */
-export async function applyEdit(database: Database, shootId: string, command: EditCommand): Promise<void> {
+/** Carries out an editor's command as an edit. @returns whether what files are was changed: it is to be prepared anew */
+export async function applyEdit(database: Database, shootId: string, command: EditCommand): Promise<boolean> {
 	await recordEdit(database, shootId, command, async (transaction) =>
 		carryOut(transaction, await loadShoot(transaction, shootId), command)
 	);
+	return command.kind === 'take-apart';
 }
 
-export async function undo(database: Database, shootId: string): Promise<void> {
-	await step(database, shootId, 'done');
+/** @returns whether what files are was changed */
+export async function undo(database: Database, shootId: string): Promise<boolean> {
+	return step(database, shootId, 'done');
 }
 
-export async function redo(database: Database, shootId: string): Promise<void> {
-	await step(database, shootId, 'undone');
+/** @returns whether what files are was changed */
+export async function redo(database: Database, shootId: string): Promise<boolean> {
+	return step(database, shootId, 'undone');
 }
 
-async function step(database: Database, shootId: string, from: 'done' | 'undone'): Promise<void> {
-	await database.transaction(async (transaction) => {
+async function step(database: Database, shootId: string, from: 'done' | 'undone'): Promise<boolean> {
+	return database.transaction(async (transaction) => {
 		await assertShoot(transaction, shootId);
 		const backwards = from === 'done';
 		const [edit] = await transaction.query<{ id: number }>(
@@ -87,6 +91,7 @@ async function step(database: Database, shootId: string, from: 'done' | 'undone'
 			await putRow(transaction, change.table_name, change.row_id, backwards ? change.before : change.after);
 		await transaction.query('update edit set state = $2 where id = $1', [edit.id, backwards ? 'undone' : 'done']);
 		await touch(transaction, shootId);
+		return changes.some((change) => change.table_name === 'media_file');
 	});
 }
 
@@ -97,11 +102,26 @@ async function putRow(transaction: Queryable, table: string, id: string, row: ob
 		await transaction.query(`delete from ${table} where id = $1`, [id]);
 		return;
 	}
+	if (table === 'media_file') return putFacts(transaction, id, row as FactsRow);
 	const columns = Object.keys(row).filter((column) => column !== 'id' && column !== 'revision');
 	const assignments = columns.map((column) => `"${column}" = excluded."${column}"`).join(', ');
 	await transaction.query(
 		`insert into ${table} select * from jsonb_populate_record(null::${table}, $1) on conflict (id) do update set ${assignments}`,
 		[row]
+	);
+}
+
+interface FactsRow {
+	readonly facts: object;
+	readonly own_facts: object | null;
+	readonly channel_of: string | null;
+}
+
+/** Of a file an edit changes only what it is a channel of; what was read or made of it since stays, but for its sound. */
+async function putFacts(transaction: Queryable, id: string, row: FactsRow): Promise<void> {
+	await transaction.query(
+		'update media_file set facts = $2, own_facts = $3, channel_of = $4, listening_samples = null where id = $1',
+		[id, row.facts, row.own_facts, row.channel_of]
 	);
 }
 

@@ -39,7 +39,9 @@ export async function findAgain(
 			])
 		).map((row) => row.path)
 	);
-	const there = (await scanFolder(real)).filter((file) => !used.has(file.path));
+	const there = (await scanFolder(real, (link) => runtime.folders.resolve(link))).filter(
+		(file) => file.reason === undefined && !used.has(file.path)
+	);
 	const digests = await inParallel(there, 8, (file) => identify(file.path).catch(() => undefined));
 	const links: { id: string; path: string; relativePath: string; identity: string; modifiedMs: number }[] = [];
 	const taken = new Set<string>();

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { badgesFor, type Clip, type Device, type Shoot, toTimeline } from '../../core/shoot/shoot';
+import { badgesFor, type Clip, type ClipPart, type Device, type Shoot, toTimeline } from '../../core/shoot/shoot';
+import { secondsToFlicks } from '../../core/time/flicks';
 import { comparePaths } from '../../core/devices/compare-paths';
 import type { Queryable } from '../db/database';
 import { ShootError } from './shoot-error';
@@ -30,6 +31,7 @@ export const GATHER_COMMANDS = [
 				z.object({
 					clipId: Id,
 					scene: Words(100).optional(),
+					shot: Words(100).optional(),
 					take: Words(100).optional(),
 					circled: z.boolean().optional(),
 					note: Words(2000).optional()
@@ -181,12 +183,13 @@ async function reorder(transaction: Queryable, shoot: Shoot, device: Device, pla
 /** Each file of a joined recording becomes a clip again; it stays where it lies. */
 async function takeApart(transaction: Queryable, clip: Clip): Promise<string> {
 	const [first, ...others] = clip.parts;
+	if (first && others.length === 0 && first.sound?.channelFiles) return takeChannelsApart(transaction, clip, first);
 	if (!first || others.length === 0)
 		throw new ShootError('not-possible', `${clip.name} is one file: there is nothing to take apart.`);
 	for (const [index, part] of others.entries()) {
 		const [row] = await transaction.query<{ id: string }>(
-			`insert into clip (shoot_id, device_id, name, duration_flicks, position, scene, take, circled, note, is_apart)
-			 select shoot_id, device_id, $2, $3, position, scene, take, circled, note, true from clip where id = $1 returning id`,
+			`insert into clip (shoot_id, device_id, name, duration_flicks, position, scene, shot, take, circled, note)
+			 select shoot_id, device_id, $2, $3, position, scene, shot, take, circled, note from clip where id = $1 returning id`,
 			[clip.id, nameOfFile(part.relativePath), part.durationFlicks]
 		);
 		await transaction.query(
@@ -205,11 +208,39 @@ async function takeApart(transaction: Queryable, clip: Clip): Promise<string> {
 				[clip.id, row!.id, Math.round(toTimeline(clip.placement, part.offsetFlicks))]
 			);
 	}
-	await transaction.query('update clip set duration_flicks = $2, is_apart = true where id = $1', [
-		clip.id,
-		first.durationFlicks
-	]);
+	await transaction.query('update clip set duration_flicks = $2 where id = $1', [clip.id, first.durationFlicks]);
 	return `Take ${clip.name} apart`;
+}
+
+/** Each channel's file becomes a clip of its own; they stay where they lie. */
+async function takeChannelsApart(transaction: Queryable, clip: Clip, part: ClipPart): Promise<string> {
+	await transaction.query(
+		`update media_file set facts = own_facts, own_facts = null, listening_samples = null, heard_timecode = null where id = $1`,
+		[part.fileId]
+	);
+	const others = await transaction.query<{ id: string; relative_path: string; seconds: number }>(
+		`update media_file set channel_of = null where channel_of = $1
+		 returning id, relative_path, (facts->>'durationSeconds')::float8 as seconds`,
+		[part.fileId]
+	);
+	for (const file of others) {
+		const [row] = await transaction.query<{ id: string }>(
+			`insert into clip (shoot_id, device_id, name, duration_flicks, position, scene, shot, take, circled, note)
+			 select shoot_id, device_id, $2, $3, position, scene, shot, take, circled, note from clip where id = $1 returning id`,
+			[clip.id, nameOfFile(file.relative_path), secondsToFlicks(file.seconds)]
+		);
+		await transaction.query('insert into clip_part (clip_id, file_id, position, offset_flicks) values ($1, $2, 0, 0)', [
+			row!.id,
+			file.id
+		]);
+		await transaction.query(
+			`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand)
+			 select shoot_id, $2, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand from placement where clip_id = $1`,
+			[clip.id, row!.id]
+		);
+	}
+	await transaction.query('update clip set name = $2 where id = $1', [clip.id, nameOfFile(part.relativePath)]);
+	return `Take ${clip.name} apart into its channels`;
 }
 
 /** Clips of one device become one recording, end to end in the order of their names; the first one's place counts. */
@@ -234,7 +265,7 @@ async function joinClips(transaction: Queryable, clips: readonly Clip[]): Promis
 		await transaction.query('delete from clip where id = $1', [clip.id]);
 		end += clip.durationFlicks;
 	}
-	await transaction.query('update clip set duration_flicks = $2, is_apart = false where id = $1', [first!.id, end]);
+	await transaction.query('update clip set duration_flicks = $2 where id = $1', [first!.id, end]);
 	return `Join ${clips.length} clips to one recording`;
 }
 
@@ -268,9 +299,9 @@ async function noteClips(
 		notes.map((one) => one.clipId)
 	);
 	await transaction.query(
-		`update clip set scene = coalesce(new.scene, clip.scene), take = coalesce(new.take, clip.take),
+		`update clip set scene = coalesce(new.scene, clip.scene), shot = coalesce(new.shot, clip.shot), take = coalesce(new.take, clip.take),
 			circled = coalesce(new.circled, clip.circled), note = coalesce(new.note, clip.note)
-		 from jsonb_to_recordset($1) as new ("clipId" uuid, scene text, take text, circled boolean, note text)
+		 from jsonb_to_recordset($1) as new ("clipId" uuid, scene text, shot text, take text, circled boolean, note text)
 		 where clip.id = new."clipId"`,
 		[JSON.stringify(notes)]
 	);

@@ -259,4 +259,22 @@ describe('gathering', () => {
 		expect(again.clips.find((clip) => clip.name === 'music')!.parts[0]!.path).toBe(join(later, 'tune.flac'));
 		expect(again.clips.find((clip) => clip.name === 'T01')!.parts[0]!.sound!.listeningSamples).toBe(6 * 48_000);
 	});
+
+	it('takes a take of one file a channel apart, and undoes that', async () => {
+		const take = (await load()).clips.find((clip) => clip.name === 'T01')!;
+		const before = take.parts[0]!;
+		expect(await edit({ kind: 'take-apart', clipId: take.id })).toBe(true);
+		await runtime.queue.add(shootId, 'prepare', 'Preparing');
+		await settled();
+		const apart = (await load()).clips.filter((clip) => clip.name.startsWith('T01'));
+		expect(apart.map((clip) => clip.name).sort()).toEqual(['T01_Tr1', 'T01_Tr2', 'T01_Tr3']);
+		expect(apart.every((clip) => clip.parts[0]!.sound!.channels === 1)).toBe(true);
+		expect(apart.map((clip) => clip.parts[0]!.sound!.listeningSamples)).toEqual([288_000, 288_000, 288_000]);
+		expect(await undo(runtime.database, shootId)).toBe(true);
+		await runtime.queue.add(shootId, 'prepare', 'Preparing');
+		await settled();
+		const again = (await load()).clips.filter((clip) => clip.name.startsWith('T01'));
+		expect(again.map((clip) => clip.name)).toEqual(['T01']);
+		expect(again[0]!.parts).toEqual([before]);
+	});
 });

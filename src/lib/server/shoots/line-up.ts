@@ -5,6 +5,7 @@ import type { FixedPlace } from '../../core/solve/clip';
 import { flicksToSeconds } from '../../core/time/flicks';
 import type { JobContext } from '../jobs/job-queue';
 import { readAnalysis } from '../media/prepare-file';
+import { soundKeyOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 import { alignRecordings, type SoundSource, WAYS } from './align-recordings';
 import { recordEdit } from './edit-log';
@@ -22,7 +23,10 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 				`select id, path, identity, facts, heard_timecode from media_file where shoot_id = $1 and state = 'probed'`,
 				[context.shootId]
 			)
-		).map((file) => [file.id, { ...file, facts: withHeardTimecode(file) }])
+		).map((file) => [
+			file.id,
+			{ ...file, identity: soundKeyOf(file.identity, file.facts), facts: withHeardTimecode(file) }
+		])
 	);
 	// A clip with a missing file cannot be heard; it keeps its place, if it has one.
 	const clips = shoot.clips.filter((clip) => clip.parts.every((part) => files.has(part.fileId)));

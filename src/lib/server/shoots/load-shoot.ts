@@ -1,11 +1,22 @@
 import { basename } from 'node:path';
 import type { MediaFacts } from '../../core/devices/media-facts';
-import type { Clip, ClipPart, Device, HeardTimecode, Placement, Shoot, ShootLineUp } from '../../core/shoot/shoot';
+import type {
+	Clip,
+	ClipPart,
+	Device,
+	HeardTimecode,
+	NewFile,
+	Placement,
+	Shoot,
+	ShootLineUp
+} from '../../core/shoot/shoot';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { type Rational, rateInWords } from '../../core/time/rational';
 import type { Queryable } from '../db/database';
+import { soundKeyOf } from '../media/sound-inputs';
 import { ShootError } from './shoot-error';
+import { KEPT_DAYS } from './delete-shoot';
 
 export interface ShootSummary {
 	readonly id: string;
@@ -20,8 +31,9 @@ export interface ShootSummary {
 export async function listShoots(database: Queryable): Promise<readonly ShootSummary[]> {
 	return database.query<ShootSummary & Record<string, unknown>>(
 		`select id, name, folder, is_demo as "isDemo", (select count(*)::int from clip where clip.shoot_id = shoot.id) as clips,
-			to_char(deleted_at + interval '14 days', 'YYYY-MM-DD') as "endsAt"
-		 from shoot order by created_at`
+			to_char(deleted_at + make_interval(days => $1), 'YYYY-MM-DD') as "endsAt"
+		 from shoot order by created_at`,
+		[KEPT_DAYS]
 	);
 }
 
@@ -56,6 +68,7 @@ interface FileRow {
 	facts: MediaFacts | null;
 	listening_samples: number | null;
 	proxy_ready: boolean;
+	proxy_seconds: number;
 	sharp_sounds: number[];
 	heard_timecode: HeardTimecode | null;
 }
@@ -65,6 +78,7 @@ interface ClipRow {
 	name: string;
 	duration_flicks: number;
 	scene: string;
+	shot: string;
 	take: string;
 	circled: boolean;
 	note: string;
@@ -102,10 +116,10 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		'select id, folder, name, badge, kind, reasons, people from device where shoot_id = $1 order by position, id'
 	);
 	const files = await of<FileRow>(
-		'select id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, sharp_sounds, heard_timecode from media_file where shoot_id = $1 order by relative_path'
+		'select id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, proxy_seconds, sharp_sounds, heard_timecode from media_file where shoot_id = $1 order by relative_path'
 	);
 	const clips = await of<ClipRow>(
-		'select id, device_id, name, duration_flicks, scene, take, circled, note from clip where shoot_id = $1 order by position, id'
+		'select id, device_id, name, duration_flicks, scene, shot, take, circled, note from clip where shoot_id = $1 order by position, id'
 	);
 	const parts = await of<PartRow>(
 		'select clip_id, file_id, offset_flicks from clip_part join clip on clip.id = clip_id where clip.shoot_id = $1 order by clip_part.position'
@@ -156,6 +170,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 			durationFlicks: row.duration_flicks,
 			parts: own,
 			scene: row.scene,
+			shot: row.shot,
 			take: row.take,
 			circled: row.circled,
 			note: row.note,
@@ -204,7 +219,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 				reason: file.reason ?? '',
 				isMissing: file.state === 'missing'
 			})),
-		waitingFiles: files.filter((file) => file.state === 'waiting').map((file) => file.relative_path),
+		newFiles: newFiles(files, parts),
 		lineUps,
 		master,
 		programs: programs.map((program) => ({
@@ -264,11 +279,29 @@ function placementFrom(row: PlacementRow): Placement {
 	};
 }
 
+/** Files that are in no clip yet: to be read, or read and to be sorted. */
+function newFiles(files: readonly FileRow[], parts: readonly PartRow[]): readonly NewFile[] {
+	const inClips = new Set(parts.map((part) => part.file_id));
+	return files
+		.filter(
+			(file) =>
+				file.state === 'waiting' || (file.state === 'probed' && file.channel_of === null && !inClips.has(file.id))
+		)
+		.map((file) => ({
+			fileId: file.id,
+			relativePath: file.relative_path,
+			sizeBytes: file.size_bytes,
+			...(file.state === 'probed' && file.facts
+				? { part: clipPart({ clip_id: '', file_id: file.id, offset_flicks: 0 }, file), ...timeOf(file.facts) }
+				: {})
+		}));
+}
+
 function clipPart(part: PartRow, file: FileRow): ClipPart {
 	const facts = file.facts!;
 	return {
 		fileId: file.id,
-		identity: file.identity ?? '',
+		identity: soundKeyOf(file.identity ?? '', facts),
 		path: file.path,
 		relativePath: file.relative_path,
 		sizeBytes: file.size_bytes,
@@ -300,7 +333,10 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 						height: facts.video.height,
 						startFlicks: secondsToFlicks(facts.video.startSeconds),
 						isVariableRate: facts.isVariableRate ?? false,
-						proxyReady: file.proxy_ready
+						proxyReady: file.proxy_ready,
+						...(file.proxy_ready || file.proxy_seconds === 0
+							? {}
+							: { proxyFlicks: secondsToFlicks(file.proxy_seconds) })
 					}
 				}
 			: {})

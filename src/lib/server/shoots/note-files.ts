@@ -19,6 +19,8 @@ interface NotedFile extends Partial<FileIdentity> {
 	readonly path: string;
 	readonly relativePath: string;
 	readonly sourceId: string;
+	/** Why it cannot be reached. */
+	readonly reason?: string;
 }
 
 /**
@@ -33,7 +35,9 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 	);
 	const found: NotedFile[] = [];
 	for (const [index, source] of sources.entries()) found.push(...(await filesOf(runtime, source, index > 0)));
-	const identities = await inParallel(found, DIGESTS_AT_ONCE, (file) => identify(file.path).catch(() => undefined));
+	const identities = await inParallel(found, DIGESTS_AT_ONCE, (file) =>
+		file.reason === undefined ? identify(file.path).catch(() => undefined) : Promise.resolve(undefined)
+	);
 	const read = found.map((file, index): NotedFile => ({ ...file, ...identities[index] }));
 	// A folder within another of the shoot's folders is looked through twice.
 	const files = [...new Map(read.map((file) => [file.path, file])).values()];
@@ -58,8 +62,9 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 async function filesOf(runtime: Runtime, { id, path }: Source, isFurther: boolean): Promise<readonly NotedFile[]> {
 	try {
 		const folder = await runtime.folders.resolve(path);
-		return (await scanFolder(folder)).map((file) => ({
+		return (await scanFolder(folder, (link) => runtime.folders.resolve(link))).map((file) => ({
 			path: file.path,
+			...(file.reason === undefined ? {} : { reason: file.reason }),
 			relativePath: isFurther ? `${basename(folder)}/${file.relativePath}` : file.relativePath,
 			sourceId: id
 		}));
@@ -72,18 +77,21 @@ async function filesOf(runtime: Runtime, { id, path }: Source, isFurther: boolea
 /** A file that has changed is read anew; one that has not keeps what is known of it. */
 async function putFiles(transaction: Queryable, shootId: string, files: readonly NotedFile[]): Promise<void> {
 	await transaction.query(
-		`insert into media_file (shoot_id, path, relative_path, source_id, size_bytes, modified_ms, identity, digest)
-		 select $1, path, "relativePath", "sourceId", coalesce("sizeBytes", 0), coalesce("modifiedMs", 0), identity, digest
-		 from jsonb_to_recordset($2) as file (path text, "relativePath" text, "sourceId" uuid, "sizeBytes" bigint, "modifiedMs" bigint, identity text, digest text)
+		`insert into media_file (shoot_id, path, relative_path, source_id, size_bytes, modified_ms, identity, digest, state, reason)
+		 select $1, path, "relativePath", "sourceId", coalesce("sizeBytes", 0), coalesce("modifiedMs", 0), identity, digest,
+			case when reason is null then 'waiting' else 'bad' end, reason
+		 from jsonb_to_recordset($2) as file (path text, "relativePath" text, "sourceId" uuid, "sizeBytes" bigint, "modifiedMs" bigint, identity text, digest text, reason text)
 		 on conflict (shoot_id, path) do update set
 			state = case
+				when excluded.state = 'bad' then 'bad'
 				when media_file.identity is distinct from excluded.identity or media_file.state = 'bad' then 'waiting'
 				when media_file.state = 'missing' then case when media_file.facts is null then 'waiting' else 'probed' end
 				else media_file.state
 			end,
-			reason = case when media_file.state = 'missing' then null else media_file.reason end,
+			reason = case when excluded.state = 'bad' then excluded.reason when media_file.state = 'missing' then null else media_file.reason end,
 			listening_samples = case when media_file.identity is distinct from excluded.identity then null else media_file.listening_samples end,
 			proxy_ready = media_file.proxy_ready and media_file.identity is not distinct from excluded.identity,
+			proxy_seconds = case when media_file.identity is distinct from excluded.identity then 0 else media_file.proxy_seconds end,
 			identity = excluded.identity, digest = excluded.digest, size_bytes = excluded.size_bytes, modified_ms = excluded.modified_ms, source_id = excluded.source_id`,
 		[shootId, JSON.stringify(files)]
 	);

@@ -4,7 +4,7 @@ import { secondsToFlicks } from '../../core/time/flicks';
 import { inParallel } from '../../core/tasks/in-parallel';
 import type { JobContext } from '../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../media/prepare-file';
-import { soundFilesOf } from '../media/sound-inputs';
+import { soundFilesOf, soundKeyOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 import { type PrepareTask, takeNext } from './prepare-order';
 import { keepBelowLimit } from './storage';
@@ -24,6 +24,9 @@ interface FileToPrepare {
 const AT_ONCE = 2;
 /** A second of picture costs about this many times a second of sound to prepare. */
 const PICTURE_COST = 6;
+/** A small picture that is being made can be played from this length on, and is opened anew when it has grown so much. */
+const FIRST_SECONDS = 4;
+const GROWTH = 1.6;
 
 /** Job: makes what the ear and the eye need of each file; what an editor looks at comes first. */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
@@ -57,16 +60,22 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 		spent.delete(file);
 	};
 	const sound = async (file: FileToPrepare, report: (done: number) => void) => {
-		const { path, identity, facts } = file;
-		const { analysis, listeningSamples } = await prepareSound(cache, path, identity, facts, context.signal, report);
+		const { path, facts } = file;
+		const key = soundKeyOf(file.identity, facts);
+		const { analysis, listeningSamples } = await prepareSound(cache, path, key, facts, context.signal, report);
 		const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
 		await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, facts));
 		await listenForTimecode(runtime, file, context.signal);
 	};
 	const picture = async (file: FileToPrepare, report: (done: number) => void) => {
-		await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, report);
-		await database.query('update media_file set proxy_ready = true where id = $1', [file.id]);
-		await database.query('update shoot set revision = revision + 1 where id = $1', [context.shootId]);
+		let told = FIRST_SECONDS / GROWTH;
+		await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, (seconds) => {
+			report(seconds);
+			if (seconds < told * GROWTH) return;
+			told = seconds;
+			void noteProxy(runtime, context, file.id, seconds, false).catch(() => undefined);
+		});
+		await noteProxy(runtime, context, file.id, file.facts.durationSeconds, true);
 	};
 	const left: PrepareTask<FileToPrepare>[] = [
 		...sounds.map((file) => ({ file, kind: 'sound' as const })),
@@ -89,6 +98,23 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	});
 	await keepBelowLimit(runtime);
 	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
+}
+
+/** Notes how much of a small picture can be played; the page opens it anew each time, so that is told in growing steps. */
+async function noteProxy(
+	{ database, queue }: Runtime,
+	{ shootId }: JobContext,
+	fileId: string,
+	seconds: number,
+	isWhole: boolean
+): Promise<void> {
+	await database.query('update media_file set proxy_ready = proxy_ready or $3, proxy_seconds = $2 where id = $1', [
+		fileId,
+		seconds,
+		isWhole
+	]);
+	await database.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
+	queue.events.emit('event', { type: 'shoot', shootId });
 }
 
 /** Where a file tells no clock time, one of its channels may. */

@@ -30,7 +30,7 @@ const Row = z.record(z.string(), z.unknown());
 const Rows = z.array(Row).max(1_000_000);
 const Archive = z.object({
 	format: z.literal('open-choir.shoot', 'This file is no archive of a shoot.'),
-	version: z.literal(1, 'This archive was written by a newer Open Choir.'),
+	version: z.literal([1, 2], 'This archive was written by a newer Open Choir.'),
 	tables: z.record(z.string(), Rows)
 });
 type Archive = z.infer<typeof Archive>;
@@ -88,17 +88,35 @@ async function dump(database: Queryable, shootId: string): Promise<Archive> {
 		tables[table] = rows.map(({ row }) => row);
 	}
 	if (tables['shoot']!.length === 0) throw new ShootError('not-found', 'There is no such shoot.');
-	return { format: 'open-choir.shoot', version: 1, tables };
+	return { format: 'open-choir.shoot', version: 2, tables };
 }
 
 async function readArchive(bytes: Uint8Array): Promise<Archive> {
 	try {
 		const text = (await promisify(gunzip)(bytes, { maxOutputLength: MOST_ARCHIVE_BYTES })).toString('utf8');
-		return Archive.parse(JSON.parse(text));
+		return upgrade(Archive.parse(JSON.parse(text)));
 	} catch (error) {
 		if (error instanceof z.ZodError) throw error;
 		throw new ShootError('not-possible', 'This file is no archive of a shoot, or it is damaged.', { cause: error });
 	}
+}
+
+/** Clips of version 1 knew no shots, and noted something that nothing asks for. */
+function upgrade(archive: Archive): Archive {
+	if (archive.version > 1) return archive;
+	const asClip = (row: unknown) => {
+		if (row === null || typeof row !== 'object') return row;
+		const { is_apart: _, ...rest } = row as Record<string, unknown>;
+		return { shot: '', ...rest };
+	};
+	const tables = {
+		...archive.tables,
+		clip: (archive.tables['clip'] ?? []).map((row) => asClip(row) as z.infer<typeof Row>),
+		edit_change: (archive.tables['edit_change'] ?? []).map((row) =>
+			row['table_name'] === 'clip' ? { ...row, before: asClip(row['before']), after: asClip(row['after']) } : row
+		)
+	};
+	return { ...archive, version: 2, tables };
 }
 
 /** Folders that may be reached here. */
@@ -135,7 +153,8 @@ async function asMissing(folders: AllowedFolders, row: z.infer<typeof Row>): Pro
 		state: 'missing',
 		reason: 'The shoot came from an archive. Find its files again.',
 		listening_samples: null,
-		proxy_ready: false
+		proxy_ready: false,
+		proxy_seconds: 0
 	};
 }
 

@@ -50,8 +50,8 @@ async function continuation(
 	toFlicks: number
 ): Promise<string> {
 	const [row] = await transaction.query<{ id: string }>(
-		`insert into clip (shoot_id, device_id, name, duration_flicks, position)
-		 select shoot_id, device_id, $2, $3, position from clip where id = $1 returning id`,
+		`insert into clip (shoot_id, device_id, name, duration_flicks, position, scene, shot, take, circled, note)
+		 select shoot_id, device_id, $2, $3, position, scene, shot, take, circled, note from clip where id = $1 returning id`,
 		[clip.id, name.slice(0, 200), toFlicks - fromFlicks]
 	);
 	const own = clip.parts.filter(

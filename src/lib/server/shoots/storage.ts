@@ -1,6 +1,8 @@
 import { rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { MediaFacts } from '../../core/devices/media-facts';
 import { filesBelow, totalBytes } from '../media/folder-size';
+import { soundKeyOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 import { uploadsFolder } from '../uploads/upload-folder';
 
@@ -81,10 +83,10 @@ async function limit({ database }: StorageContext): Promise<number> {
 }
 
 async function usedIdentities({ database }: StorageContext): Promise<ReadonlySet<string>> {
-	const rows = await database.query<{ identity: string }>(
-		'select distinct identity from media_file where identity is not null'
+	const rows = await database.query<{ identity: string; facts: MediaFacts | null }>(
+		'select distinct identity, facts from media_file where identity is not null'
 	);
-	return new Set(rows.map((row) => row.identity));
+	return new Set(rows.flatMap(({ identity, facts }) => [identity, ...(facts ? [soundKeyOf(identity, facts)] : [])]));
 }
 
 /** Files of the cache are named after what they were made of. */

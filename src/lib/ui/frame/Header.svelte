@@ -20,7 +20,7 @@
 	}
 
 	const steps = $derived.by((): Step[] => {
-		const { clips, badFiles, waitingFiles, master } = shoot.shoot;
+		const { clips, badFiles, newFiles, master } = shoot.shoot;
 		const placed = clips.filter((clip) => clip.placement).length;
 		const strays = shoot.strays.length;
 		const doubtful = shoot.placed.filter((clip) => clip.placement.confidence < 0.9).length;
@@ -32,12 +32,12 @@
 				stage: 'gather',
 				title: 'Gather',
 				state:
-					waitingFiles.length > 0
-						? `reading ${waitingFiles.length}`
+					newFiles.length > 0
+						? `reading ${newFiles.length}`
 						: badFiles.length > 0
 							? `${clips.length} · ${badFiles.length} bad`
 							: countWords(clips.length, 'clip'),
-				done: waitingFiles.length === 0 && clips.length > 0,
+				done: newFiles.length === 0 && clips.length > 0,
 				attention: badFiles.length > 0
 			},
 			{

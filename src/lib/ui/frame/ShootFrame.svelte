@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { type Snippet, onMount, untrack } from 'svelte';
+	import { placedEnd } from '../../core/shoot/shoot';
 	import { provideTransport, Transport } from '../playback/transport.svelte';
 	import Score from '../score/Score.svelte';
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
@@ -14,6 +15,9 @@
 
 	let { shootId, stage, children }: { shootId: string; stage: Stage; children: Snippet } = $props();
 
+	const MOST_WATCHED = 1000;
+	/** While one scrolls, nothing is told. */
+	const SETTLED_MS = 400;
 	const shoot = new ShootState(untrack(() => shootId));
 	const transport = new Transport();
 	const listening = new Listening(shoot);
@@ -68,10 +72,22 @@
 	});
 
 	// What is looked at is prepared first; whether the server hears of it matters little.
-	const watched = $derived(shoot.selectedClip?.parts.map((part) => part.fileId).join(' ') ?? '');
+	const watched = $derived.by(() => {
+		const inScore = shoot.placed.filter(
+			(clip) => view.x(placedEnd(clip)) > 0 && view.x(clip.placement.startFlicks) < view.width
+		);
+		const clips = [...(shoot.selectedClip ? [shoot.selectedClip] : []), ...inScore];
+		const files = [...clips.flatMap((clip) => clip.parts.map((part) => part.fileId)), ...shoot.onScreen];
+		return [...new Set(files)].slice(0, MOST_WATCHED).join(' ');
+	});
+	const preparing = $derived(shoot.runningJobs.some((job) => job.kind === 'prepare'));
 	$effect(() => {
-		if (watched !== '')
-			void request(`/api/shoots/${shootId}/watched`, { fileIds: watched.split(' ') }).catch(() => undefined);
+		if (watched === '' || !preparing) return;
+		const fileIds = watched.split(' ');
+		const timer = setTimeout(() => {
+			void request(`/api/shoots/${shootId}/watched`, { fileIds }).catch(() => undefined);
+		}, SETTLED_MS);
+		return () => clearTimeout(timer);
 	});
 
 	function keyDown(event: KeyboardEvent): void {

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import type { Clip } from '../../core/shoot/shoot';
+	import { playableFlicks, wallFilesOf } from './wall-files';
 	import type { WallMessage } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
@@ -12,7 +13,7 @@
 	let width = $state(0);
 	let height = $state(0);
 
-	const ready = $derived(clip.parts.some((part) => part.picture?.proxyReady));
+	const ready = $derived(clip.parts.some((part) => playableFlicks(part) > 0));
 	const cell = $derived.by(() => {
 		const w = Math.min(width, height * aspect);
 		return { width: w, height: w / aspect };
@@ -37,24 +38,7 @@
 		const [w, h] = [Math.round(cell.width * ratio), Math.round(cell.height * ratio)];
 		send({ kind: 'size', width: w, height: h, tiles: [{ deviceId: clip.deviceId, x: 0, y: 0, width: w, height: h }] });
 	});
-	$effect(() =>
-		send({
-			kind: 'files',
-			files: clip.parts.flatMap((part) =>
-				part.picture?.proxyReady
-					? [
-							{
-								identity: part.identity,
-								deviceId: clip.deviceId,
-								firstPictureFlicks: part.offsetFlicks + part.picture.startFlicks,
-								endFlicks: part.offsetFlicks + part.durationFlicks,
-								rateFactor: 1
-							}
-						]
-					: []
-			)
-		})
-	);
+	$effect(() => send({ kind: 'files', files: wallFilesOf(clip) }));
 	$effect(() => send({ kind: 'clock', anchor: { playing: false, flicks: mediaFlicks, atMs: 0 } }));
 </script>
 

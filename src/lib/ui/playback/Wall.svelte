@@ -1,9 +1,10 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { clipAt, partAt, toMedia, toTimeline } from '../../core/shoot/shoot';
+	import { clipAt, partAt, toMedia } from '../../core/shoot/shoot';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { useTransport } from './transport.svelte';
-	import type { WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
+	import { playableFlicks, wallFilesOf } from './wall-files';
+	import type { WallMessage, WallReport, WallTile } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
 	/** The angles in a grid; with `air`, the picture on air large beside them. */
@@ -69,29 +70,17 @@
 			?.deviceId
 	);
 	const onAir = $derived(onAirId ? shoot.device(onAirId) : undefined);
-	const files = $derived(
-		shoot.placed.flatMap((clip) =>
-			clip.parts.flatMap((part): WallFile[] => {
-				if (!part.picture?.proxyReady) return [];
-				return [
-					{
-						identity: part.identity,
-						deviceId: clip.deviceId,
-						firstPictureFlicks: toTimeline(clip.placement, part.offsetFlicks + part.picture.startFlicks),
-						endFlicks: toTimeline(clip.placement, part.offsetFlicks + part.durationFlicks),
-						rateFactor: 1 + clip.placement.ratePpm * 1e-6
-					}
-				];
-			})
-		)
-	);
+	const files = $derived(shoot.placed.flatMap((clip) => wallFilesOf(clip, clip.placement)));
 
 	/** What stands in an angle's place when it has no picture at this moment. */
 	function wanting(deviceId: string): string | undefined {
 		const clip = clipAt(shoot.placed, deviceId, transport.shownFlicks);
 		if (!clip) return 'not recording now';
-		const part = partAt(clip, toMedia(clip.placement, transport.shownFlicks));
-		return part?.picture && !part.picture.proxyReady ? 'picture is being prepared' : undefined;
+		const mediaFlicks = toMedia(clip.placement, transport.shownFlicks);
+		const part = partAt(clip, mediaFlicks);
+		return part?.picture && mediaFlicks - part.offsetFlicks >= playableFlicks(part)
+			? 'picture is being prepared'
+			: undefined;
 	}
 
 	function send(message: WallMessage, transfer: Transferable[] = []): void {

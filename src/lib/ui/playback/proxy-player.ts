@@ -92,7 +92,9 @@ export class ProxyPlayer {
 		const generation = this.generation;
 		try {
 			const input = new Input({
-				source: new UrlSource(`/media/${this.file.identity}/proxy`, { maxCacheSize: 2 * 2 ** 20 }),
+				source: new UrlSource(`/media/${this.file.identity}/${this.file.isWhole ? 'proxy' : 'growing'}`, {
+					maxCacheSize: 2 * 2 ** 20
+				}),
 				formats: ALL_FORMATS
 			});
 			const track = await input.getPrimaryVideoTrack();

@@ -3,6 +3,8 @@ import type { ClockAnchor } from './transport.svelte';
 /** One file's small picture on the line-up. */
 export interface WallFile {
 	readonly identity: string;
+	/** Otherwise it is still being made and ends early. */
+	readonly isWhole: boolean;
 	readonly deviceId: string;
 	/** Line-up time of the file's first picture; the small copy's time 0. */
 	readonly firstPictureFlicks: number;

@@ -37,6 +37,8 @@ export class ShootState {
 	private chosenLineUp = $state<string>();
 	selectedClipId = $state<string>();
 	selectedCallId = $state<string>();
+	/** Files that the bench shows: they are prepared before others. */
+	onScreen = $state.raw<readonly string[]>([]);
 
 	readonly lineUpId = $derived(
 		this.shoot?.lineUps.find((one) => one.id === this.chosenLineUp)?.id ?? this.shoot?.lineUps[0]?.id

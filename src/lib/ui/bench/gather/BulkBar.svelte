@@ -3,6 +3,7 @@
 	import type { SvelteSet } from 'svelte/reactivity';
 	import { countWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
+	import { isJoined } from './clip-words';
 	import NamePattern from './NamePattern.svelte';
 
 	/** What can be done with several clips at once. */
@@ -67,7 +68,7 @@
 	>
 	<button
 		class="tool"
-		disabled={clips.length !== 1 || (clips[0]?.parts.length ?? 0) < 2}
+		disabled={clips.length !== 1 || !isJoined(clips[0]!)}
 		onclick={() => carryOut({ kind: 'take-apart', clipId: clips[0]!.id })}
 		><Scissors size={14} aria-hidden="true" /> Take apart</button
 	>

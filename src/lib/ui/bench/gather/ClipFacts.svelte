@@ -5,7 +5,7 @@
 	import EditableText from '../../controls/EditableText.svelte';
 	import { clockWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
-	import { pictureWords, soundWords } from './clip-words';
+	import { isJoined, pictureWords, soundWords } from './clip-words';
 
 	let { clip, onabout }: { clip: Clip; onabout: () => void } = $props();
 
@@ -14,6 +14,7 @@
 	const sound = $derived(clip.parts[0]?.sound);
 	const FIELDS = [
 		['scene', 'Scene'],
+		['shot', 'Shot'],
 		['take', 'Take'],
 		['note', 'Note']
 	] as const;
@@ -93,9 +94,11 @@
 		{/each}
 	</dd>
 </dl>
-{#if clip.parts.length > 1}
+{#if isJoined(clip)}
 	<p class="mt-2 text-sm text-quiet">
-		Joined to the sample: the counter goes on, the format is the same, and each file ends where the next one begins.
+		{clip.parts.length > 1
+			? 'Joined to the sample: the counter goes on, the format is the same, and each file ends where the next one begins.'
+			: 'One take: the files have one name, one length and one clock, and hold a channel each.'}
 	</p>
 	<Button size="xs" color="alternative" class="mt-1" onclick={() => shoot.edit({ kind: 'take-apart', clipId: clip.id })}
 		>Take apart</Button

@@ -7,7 +7,7 @@
 	import EditableText from '../../controls/EditableText.svelte';
 	import { countWords, lengthWords, sizeWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
-	import { type ClipFilter, type ClipOrder, clipRows, NO_FILTER, sizeOf } from './clip-rows';
+	import { type ClipFilter, type ClipOrder, clipRows, newFileRows, NO_FILTER, sizeOf } from './clip-rows';
 	import { clockOf, partsWords, pictureWords, sceneWords, shortSoundWords } from './clip-words';
 
 	let {
@@ -28,7 +28,10 @@
 	let lastChosen: string | undefined;
 	let over = $state<string>();
 
-	const rows = $derived(clipRows(shoot.shoot.devices, shoot.shoot.clips, filter, order, descending));
+	const rows = $derived([
+		...newFileRows(shoot.shoot.newFiles, filter),
+		...clipRows(shoot.shoot.devices, shoot.shoot.clips, filter, order, descending)
+	]);
 	const scenes = $derived([...new Set(shoot.shoot.clips.map((clip) => clip.scene).filter(Boolean))].sort());
 	const people = $derived([
 		...new Set(shoot.shoot.devices.flatMap((device) => device.channelNames).filter((name) => name !== ''))
@@ -54,6 +57,15 @@
 		const element = scroller ?? null;
 		// Read without listening: setting its options tells all who do.
 		get(virtualizer).setOptions({ count, getScrollElement: () => element });
+	});
+	/** What is on screen is prepared first. */
+	$effect(() => {
+		const files = visible.flatMap(({ index }) => {
+			const row = rows[index];
+			return row?.kind === 'clip' ? row.clip.parts.map((part) => part.fileId) : [];
+		});
+		shoot.onScreen = files;
+		return () => (shoot.onScreen = []);
 	});
 	const visible = $derived($virtualizer.getVirtualItems().filter((item) => item.index < rows.length));
 	const before = $derived(visible[0]?.start ?? 0);
@@ -246,6 +258,34 @@
 									onclick={() => (deviceId = device.id)}>About</button
 								>
 							</td>
+						</tr>
+					{:else if row.kind === 'new files'}
+						<tr class="h-[29px] border-t border-line bg-ground" aria-rowindex={item.index + 2} data-testid="new-files">
+							<th scope="rowgroup" class="px-2 text-left font-semibold" colspan="7"
+								>{countWords(row.count, 'new file')}
+								<span class="text-xs font-normal text-quiet"
+									>{row.unread > 0 ? `${row.unread} still to be read` : 'read; being sorted into devices'}</span
+								></th
+							>
+						</tr>
+					{:else if row.kind === 'new file'}
+						{@const { file } = row}
+						{@const told = { ...file, parts: file.part ? [file.part] : [] }}
+						<tr
+							class="h-[29px] border-t border-line"
+							class:text-quiet={!file.part}
+							aria-rowindex={item.index + 2}
+							data-testid="new-file"
+						>
+							<td class="truncate pr-2 pl-4" title={file.relativePath}>{file.relativePath}</td>
+							{#if file.part}
+								<td class="times px-2">{lengthWords(file.part.durationFlicks)}</td>
+								<td></td>
+								<td class="truncate px-2" class:text-quiet={!file.part.picture}>{pictureWords(told)}</td>
+								<td class="truncate px-2">{shortSoundWords(told)}</td>
+								<td class="times truncate px-2">{clockOf(told)}</td>
+							{:else}<td class="px-2" colspan="5">to be read</td>{/if}
+							<td class="times px-2 text-right whitespace-nowrap">{sizeWords(file.sizeBytes)}</td>
 						</tr>
 					{:else}
 						{@const { clip } = row}

@@ -24,8 +24,16 @@
 
 	function nameOf(clip: Clip, count: number): string {
 		const device = shoot.device(clip.deviceId);
-		const { scene, take, name } = clip;
-		const parts = { scene, take, name, device: device?.name ?? '', angle: device?.badge ?? '', date: clip.date ?? '' };
+		const { scene, shot, take, name } = clip;
+		const parts = {
+			scene,
+			shot,
+			take,
+			name,
+			device: device?.name ?? '',
+			angle: device?.badge ?? '',
+			date: clip.date ?? ''
+		};
 		return nameFromPattern(pattern, parts, count);
 	}
 

@@ -20,6 +20,7 @@
 	const TITLES: Readonly<Record<ReportField, string>> = {
 		file: 'file',
 		scene: 'scene',
+		shot: 'shot',
 		take: 'take',
 		circled: 'circled',
 		note: 'note',
@@ -68,6 +69,7 @@
 		const notes = found.map(({ clip, line }) => ({
 			clipId: clip.id,
 			...(line.scene === undefined ? {} : { scene: line.scene.slice(0, 100) }),
+			...(line.shot === undefined ? {} : { shot: line.shot.slice(0, 100) }),
 			...(line.take === undefined ? {} : { take: line.take.slice(0, 100) }),
 			...(line.circled === undefined ? {} : { circled: line.circled }),
 			...(line.note === undefined ? {} : { note: line.note.slice(0, 2000) })

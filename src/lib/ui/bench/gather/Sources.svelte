@@ -97,16 +97,6 @@
 			</p>
 		</div>
 	{/if}
-	{#if shoot.shoot.waitingFiles.length > 0}
-		<div>
-			<h3 class="text-sm">{countWords(shoot.shoot.waitingFiles.length, 'file')} to be read</h3>
-			<ul class="times mt-1 max-h-32 overflow-auto text-xs text-quiet" data-testid="waiting-files">
-				{#each shoot.shoot.waitingFiles.slice(0, 200) as waiting (waiting)}<li class="truncate" title={waiting}>
-						{waiting}
-					</li>{/each}
-			</ul>
-		</div>
-	{/if}
 	{#if missing.length > 0}
 		<div>
 			<h3 class="text-sm text-attention">{countWords(missing.length, 'file')} missing</h3>

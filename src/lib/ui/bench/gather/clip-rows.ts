@@ -1,4 +1,4 @@
-import type { Clip, Device } from '../../../core/shoot/shoot';
+import type { Clip, Device, NewFile } from '../../../core/shoot/shoot';
 import { comparePaths } from '../../../core/devices/compare-paths';
 
 /** Which clips the table shows. */
@@ -20,6 +20,20 @@ export type ClipOrder = 'name' | 'length' | 'clock' | 'scene' | 'size';
 export type ClipRow =
 	| { readonly kind: 'device'; readonly device: Device; readonly shown: number; readonly clips: readonly Clip[] }
 	| { readonly kind: 'clip'; readonly clip: Clip };
+
+export type NewFileRow =
+	| { readonly kind: 'new files'; readonly count: number; readonly unread: number }
+	| { readonly kind: 'new file'; readonly file: NewFile };
+
+/** Rows of files that are in no clip yet, below a row that says so; filters are for clips. */
+export function newFileRows(files: readonly NewFile[], filter: ClipFilter): readonly NewFileRow[] {
+	if (files.length === 0 || filter !== NO_FILTER) return [];
+	const sorted = [...files].sort((a, b) => comparePaths(a.relativePath, b.relativePath));
+	return [
+		{ kind: 'new files', count: files.length, unread: files.filter((file) => !file.part).length },
+		...sorted.map((file): NewFileRow => ({ kind: 'new file', file }))
+	];
+}
 
 /** Rows of the clip table: each device that has clips to show, and these below it. */
 export function clipRows(

@@ -9,7 +9,7 @@ export const GET: RequestHandler = async ({ params, request, url }) => {
 	try {
 		const { path, name, kind } = await handOffFile(getRuntime(), Identity.parse(params.id));
 		const type = kind === 'movie' ? 'video/mp4' : 'application/json';
-		return await serveFile(path, request, type, url.searchParams.has('download') ? name : undefined);
+		return await serveFile(path, request, type, url.searchParams.has('download') ? { downloadName: name } : {});
 	} catch (error) {
 		return refuse(error);
 	}

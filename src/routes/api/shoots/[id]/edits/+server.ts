@@ -1,7 +1,7 @@
 import { getRuntime } from '$lib/server/runtime';
+import { afterChange } from '$lib/server/shoots/after-change';
 import { applyEdit, listEdits } from '$lib/server/shoots/edit-log';
 import { EditCommand } from '$lib/server/shoots/edits';
-import { loadShoot } from '$lib/server/shoots/load-shoot';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';
@@ -11,9 +11,11 @@ export const GET: RequestHandler = ({ params }) =>
 
 export const POST: RequestHandler = ({ params, request }) =>
 	answer(async () => {
-		const { database, queue } = getRuntime();
+		const runtime = getRuntime();
 		const shootId = Identity.parse(params.id);
-		await applyEdit(database, shootId, EditCommand.parse(await bodyOf(request)));
-		queue.events.emit('event', { type: 'shoot', shootId });
-		return loadShoot(database, shootId);
+		return afterChange(
+			runtime,
+			shootId,
+			await applyEdit(runtime.database, shootId, EditCommand.parse(await bodyOf(request)))
+		);
 	});

@@ -1,15 +1,13 @@
 import { getRuntime } from '$lib/server/runtime';
+import { afterChange } from '$lib/server/shoots/after-change';
 import { undo } from '$lib/server/shoots/edit-log';
-import { loadShoot } from '$lib/server/shoots/load-shoot';
 import { answer } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';
 
 export const POST: RequestHandler = ({ params }) =>
 	answer(async () => {
-		const { database, queue } = getRuntime();
+		const runtime = getRuntime();
 		const shootId = Identity.parse(params.id);
-		await undo(database, shootId);
-		queue.events.emit('event', { type: 'shoot', shootId });
-		return loadShoot(database, shootId);
+		return afterChange(runtime, shootId, await undo(runtime.database, shootId));
 	});
