@@ -13,6 +13,7 @@ const CORE_ORDER = [
 	'solve',
 	'sound',
 	'shoot',
+	'proof',
 	'program',
 	'exchange'
 ];

@@ -77,8 +77,8 @@ test('files dropped into the page arrive whole, though the server is killed twic
 	await server.kill();
 	const [shoot] = await readdir(join(folder, 'data', 'uploads'));
 	expect(await digestsIn(join(folder, 'data', 'uploads', shoot!))).toEqual(await digestsIn(heap));
-	expect(await readdir(join(folder, 'data', 'uploads.part'))).toEqual([]);
 	server = await launch();
+	expect(await readdir(join(folder, 'data', 'uploads.part'))).toEqual([]);
 	await page.reload();
 	await expect(page.getByTestId('device-1')).toBeVisible({ timeout: 60_000 });
 	await expect(page.locator('[data-testid^="device-"]')).toHaveCount(8);

@@ -7,6 +7,8 @@ export const LINE_UP = 'line-up-1';
 export function sampleDevice(badge: string, kind: Device['kind'] = /\d/.test(badge) ? 'recorder' : 'camera'): Device {
 	return {
 		id: `device-${badge}`,
+		airMetres: 0,
+		correctsDrift: true,
 		folder: `folder-${badge}`,
 		name: `Device ${badge}`,
 		badge,
@@ -38,7 +40,10 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 		method: 'audio',
 		confidence: 0.999,
 		residualSeconds: 0,
-		byHand: false
+		byHand: false,
+		measuredRatePpm: sample.ratePpm ?? 0,
+		isLocked: false,
+		airFlicks: 0
 	};
 	let offset = 0;
 	const parts = (sample.files ?? [sample.length]).map((length, part): ClipPart => {
@@ -119,6 +124,9 @@ export function sampleShoot(clips: readonly SampleClip[], more: Partial<Shoot> =
 		badFiles: [],
 		newFiles: [],
 		hasOwnRate: false,
+		airCelsius: 20,
+		markers: [],
+		signatures: [],
 		sources: [],
 		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [] }],
 		master: [],

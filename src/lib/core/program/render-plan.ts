@@ -1,3 +1,4 @@
+import { asPicture, asSound } from '../shoot/air-delay';
 import {
 	type ClipPart,
 	clipAt,
@@ -62,7 +63,8 @@ export interface RenderPlan {
  * Where the called angle has no picture, the main camera stands in, else the first camera that has one.
  */
 export function renderPlan(shoot: Shoot, program: StoredProgram): RenderPlan {
-	const clips = placedClips(shoot, program.lineUpId);
+	const placed = placedClips(shoot, program.lineUpId);
+	const clips = placed.map(asPicture);
 	const angles = anglesOf(shoot, program.lineUpId);
 	const standIns = [...angles].sort((a, b) => Number(b === shoot.mainCameraId) - Number(a === shoot.mainCameraId));
 	const pictures: PicturePiece[] = [];
@@ -82,7 +84,7 @@ export function renderPlan(shoot: Shoot, program: StoredProgram): RenderPlan {
 		fromFrame: flicksToVideoFrame(program.inFlicks, shoot.rate),
 		toFrame: flicksToVideoFrame(program.outFlicks, shoot.rate),
 		pictures: held,
-		sounds: soundPieces(clips, shoot.master, program.inFlicks, program.outFlicks),
+		sounds: soundPieces(placed, shoot.master, program.inFlicks, program.outFlicks),
 		stoodInFrames: count(pictures.filter((piece) => piece.source && piece.source.deviceId !== piece.calledDeviceId)),
 		heldFrames: count(held.filter((piece) => piece.holds)),
 		blackFrames: count(held.filter((piece) => !piece.source && !piece.holds))
@@ -157,11 +159,12 @@ export function soundPieces(
 	outFlicks: number
 ): readonly SoundPiece[] {
 	const pieces: SoundPiece[] = [];
+	const sounding = clips.map(asSound);
 	for (const deviceId of new Set(master.map((one) => one.deviceId))) {
 		const channels = master
 			.filter((one) => one.deviceId === deviceId)
 			.map(({ channel, gainDb, pan }) => ({ channel, gainDb, pan }));
-		for (const clip of clips.filter((one) => one.deviceId === deviceId)) {
+		for (const clip of sounding.filter((one) => one.deviceId === deviceId)) {
 			for (const part of clip.parts) {
 				if (!part.sound) continue;
 				const source = fileSource(clip, part);

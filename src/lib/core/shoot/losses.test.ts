@@ -33,7 +33,10 @@ function part(id: string, fileId: string, offsetSeconds: number, seconds: number
 			method: 'audio',
 			confidence: 1,
 			residualSeconds: 0,
-			byHand: false
+			byHand: false,
+			measuredRatePpm: 0,
+			isLocked: false,
+			airFlicks: 0
 		},
 		syncPoints: [],
 		sharpSounds: []

@@ -14,6 +14,8 @@ export interface Shoot {
 	readonly height: number;
 	/** Rate and size were set by hand. */
 	readonly hasOwnRate: boolean;
+	/** Temperature of the air, for air delays. */
+	readonly airCelsius: number;
 	/** Folders its files come from. */
 	readonly sources: readonly { readonly id: string; readonly path: string; readonly kind: 'folder' | 'upload' }[];
 	readonly mainCameraId?: string;
@@ -25,6 +27,8 @@ export interface Shoot {
 	readonly lineUps: readonly ShootLineUp[];
 	readonly master: readonly MasterChannel[];
 	readonly programs: readonly StoredProgram[];
+	readonly markers: readonly Marker[];
+	readonly signatures: readonly Signature[];
 	readonly undo?: string;
 	readonly redo?: string;
 }
@@ -40,6 +44,10 @@ export interface Device {
 	readonly channelNames: readonly string[];
 	/** Why its clips are taken for one device's. */
 	readonly reasons: readonly string[];
+	/** How far its microphone stands from where the sound is made. */
+	readonly airMetres: number;
+	/** Whether its clock's error is taken out. */
+	readonly correctsDrift: boolean;
 }
 
 export interface Clip {
@@ -59,6 +67,9 @@ export interface Clip {
 	/** More about it, such as the places it could have. */
 	readonly strayDetail?: string;
 	readonly syncPoints: readonly SyncPoint[];
+	/** In and out point, in its own time. */
+	readonly inFlicks?: number;
+	readonly outFlicks?: number;
 	/** Media times of claps and the like. */
 	readonly sharpSounds: readonly number[];
 	readonly timecode?: string;
@@ -132,12 +143,40 @@ export interface ClipPart {
 export interface Placement {
 	readonly lineUpId: string;
 	readonly startFlicks: number;
+	/** In effect: 0 where the device's clock is not corrected. */
 	readonly ratePpm: number;
-	readonly method: 'audio' | 'timecode' | 'sync point' | 'hand';
+	readonly measuredRatePpm: number;
+	readonly method: PlacementMethod;
 	readonly confidence: number;
 	readonly residualSeconds: number;
 	/** Set or moved by hand: a later run leaves it alone. */
 	readonly byHand: boolean;
+	/** Moved by nothing, not even by hand. */
+	readonly isLocked: boolean;
+	/** Time the sound needs from the stage to the device's microphone: its picture and its sound part by so much. */
+	readonly airFlicks: number;
+}
+
+export type PlacementMethod = 'audio' | 'timecode' | 'sync point' | 'in point' | 'out point' | 'clip start' | 'hand';
+
+/** A named moment of a line-up. */
+export interface Marker {
+	readonly id: string;
+	readonly lineUpId: string;
+	readonly atFlicks: number;
+	readonly name: string;
+}
+
+/** Somebody found a line-up in sync. */
+export interface Signature {
+	readonly id: string;
+	readonly lineUpId: string;
+	readonly signedBy: string;
+	/** yyyy-mm-dd */
+	readonly signedOn: string;
+	readonly remark: string;
+	/** Of all that was placed then: another one today means that something was changed. */
+	readonly digest: string;
 }
 
 export interface SyncPoint {
@@ -145,6 +184,8 @@ export interface SyncPoint {
 	readonly clipId: string;
 	readonly name: string;
 	readonly mediaFlicks: number;
+	/** What marks it: a sound, or what is seen in the picture. */
+	readonly sense: 'heard' | 'seen';
 }
 
 /** A file that was found: to be read, or read and to be sorted. */

@@ -51,6 +51,25 @@ describe('line-up by marked events', () => {
 		]);
 	});
 
+	it('lays clips onto those that lie fast, with the clock that is known', () => {
+		const fixed = { ...clips[0]!, fixed: { lineUp: 'x', startSeconds: -3, ratePpm: 40 } };
+		const [lineUp] = alignByPoints(
+			[fixed, clips[1]!],
+			[
+				{ clip: 0, name: 'clap', mediaSeconds: 1000 },
+				{ clip: 1, name: 'clap', mediaSeconds: 500 }
+			],
+			undefined,
+			new Map([['camera', -20]])
+		);
+		// 1000 s of a clock that is 40 ppm off are 1000.04 s; 500 s of one that is -20 ppm off are 499.99 s.
+		expect(lineUp!.placements.map((one) => one.startSeconds)).toEqual([
+			expect.closeTo(-3, 6),
+			expect.closeTo(-3 + 1000.04 - 499.99, 5)
+		]);
+		expect(lineUp!.placements[1]!.ratePpm).toBeCloseTo(-20, 3);
+	});
+
 	it('takes in points, out points or clip starts for events', () => {
 		const trims = new Map([
 			[0, { inSeconds: 5 }],

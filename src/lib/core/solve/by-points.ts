@@ -28,6 +28,9 @@ export interface PointLineUp {
 
 /** A mark is set to a frame or better (one standard deviation). */
 const POINT_DEVIATION_SECONDS = 0.01;
+/** Weights of what is not to be moved by any mark. */
+const SURE = 1e12;
+const SURE_CLOCK = 1e6;
 /** As for sound: crystal clocks, common practice. */
 const CLOCK_DEVIATION_PPM = 40;
 
@@ -57,12 +60,15 @@ export function edgePoints(
 
 /**
  * The line-up by marked events alone: least squares over all of them, so that disagreement is shared out and shows as
- * residuals. Two events far apart tell a device's clock rate; one tells only the start.
+ * residuals. Two events far apart tell a device's clock rate; one tells only the start. Clips that lie fast stay where
+ * they are, and their devices' clocks are known.
+ * @param ratesPpm clock rates that are known from elsewhere, by device
  */
 export function alignByPoints(
 	clips: readonly AlignableClip[],
 	points: readonly MarkedPoint[],
-	reference?: string
+	reference?: string,
+	ratesPpm: ReadonlyMap<string, number> = new Map()
 ): readonly PointLineUp[] {
 	return linked(points).map((members) => {
 		const own = points.filter((point) => members.includes(point.clip));
@@ -74,12 +80,20 @@ export function alignByPoints(
 		const rateAt = (clip: number) => members.length + devices.indexOf(clips[clip]!.device);
 		const eventAt = (name: string) => members.length + devices.length + names.indexOf(name);
 		const equations: Equation[] = [
-			{ terms: [[0, 1]], value: 0, weight: 1e12 },
-			...devices.map((device, index): Equation => ({
-				terms: [[members.length + index, 1]],
-				value: 0,
-				weight: device === referenceDevice ? 1e6 : 1 / CLOCK_DEVIATION_PPM ** 2
-			})),
+			...(group.some((clip) => clip.fixed) ? [] : [{ terms: [[0, 1] as const], value: 0, weight: SURE }]),
+			...group.flatMap(({ fixed }, index): readonly Equation[] =>
+				fixed ? [{ terms: [[index, 1]], value: fixed.startSeconds, weight: SURE }] : []
+			),
+			...devices.map((device, index): Equation => {
+				const known =
+					group.find((clip) => clip.device === device && clip.fixed)?.fixed?.ratePpm ?? ratesPpm.get(device);
+				const isReference = device === referenceDevice && !group.some((clip) => clip.fixed);
+				return {
+					terms: [[members.length + index, 1]],
+					value: isReference ? 0 : (known ?? 0),
+					weight: isReference || known !== undefined ? SURE_CLOCK : 1 / CLOCK_DEVIATION_PPM ** 2
+				};
+			}),
 			...own.map(({ clip, name, mediaSeconds }): Equation => ({
 				terms: [
 					[startAt(clip), 1],
@@ -91,7 +105,8 @@ export function alignByPoints(
 			}))
 		];
 		const x = leastSquares(members.length + devices.length + names.length, equations);
-		const zero = Math.min(...members.map((clip) => x[startAt(clip)]!));
+		const isFixed = group.some((clip) => clip.fixed);
+		const zero = isFixed ? 0 : Math.min(...members.map((clip) => x[startAt(clip)]!));
 		return {
 			referenceDevice,
 			placements: members.map((clip) => ({

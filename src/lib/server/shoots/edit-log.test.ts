@@ -113,9 +113,9 @@ describe('edits', () => {
 			{ kind: 'set-badge', deviceId: ids['A'], badge: 'w' },
 			{ kind: 'rename-clip', clipId: ids['clip A'], name: 'Evening' },
 			{ kind: 'set-main-camera', deviceId: ids['B'] },
-			{ kind: 'move-clip', clipId: ids['clip A'], byFlicks: 14_700 },
+			{ kind: 'shift-clips', clipIds: [ids['clip A']], byFlicks: 14_700 },
 			{ kind: 'set-start', clipId: ids['clip A'], startFlicks: secondsToFlicks(3.25) },
-			{ kind: 'move-device', deviceId: ids['1'], lineUpId: ids['line-up'], byFlicks: -14_700 },
+			{ kind: 'shift-clips', clipIds: [ids['clip 1']], byFlicks: -14_700 },
 			{
 				kind: 'set-master',
 				channels: [
@@ -172,7 +172,7 @@ describe('edits', () => {
 		await expect(edit({ kind: 'call', lineUpId: ids['line-up'], atFlicks: 0, deviceId: ids['1'] })).rejects.toThrow(
 			'Only a camera'
 		);
-		await expect(edit({ kind: 'move-clip', clipId: ids['clip B'], byFlicks: 1 })).rejects.toThrow('no place');
+		await expect(edit({ kind: 'shift-clips', clipIds: [ids['clip B']], byFlicks: 1 })).rejects.toThrow('no place');
 		await expect(
 			edit({ kind: 'add-sync-point', clipId: ids['clip A'], mediaFlicks: secondsToFlicks(101), name: 'x' })
 		).rejects.toThrow('after the end');
@@ -187,7 +187,7 @@ describe('edits', () => {
 			})
 		).rejects.toThrow();
 		expect(await decided()).toEqual(before);
-		expect(() => EditCommand.parse({ kind: 'move-clip', clipId: ids['clip A'], byFlicks: 0.5 })).toThrow();
+		expect(() => EditCommand.parse({ kind: 'shift-clips', clipIds: [ids['clip A']], byFlicks: 0.5 })).toThrow();
 	});
 
 	it('that change nothing are no step of undo', async () => {

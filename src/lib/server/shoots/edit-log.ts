@@ -14,6 +14,9 @@ const EDITABLE = [
 	'placement',
 	'stray',
 	'sync_point',
+	'marker',
+	'pair_moments',
+	'signature',
 	'master_channel',
 	'program',
 	'program_call'

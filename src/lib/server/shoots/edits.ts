@@ -1,16 +1,13 @@
 import { z } from 'zod';
 import { editProgram, rangeOfAllAngles } from '../../core/program/program';
-import { type Placement, type Shoot, type StoredProgram, toTimeline } from '../../core/shoot/shoot';
+import type { Shoot, StoredProgram } from '../../core/shoot/shoot';
 import type { Queryable } from '../db/database';
+import { Flicks } from './flicks-schema';
 import { carryOutGather, GATHER_COMMANDS, isGatherCommand } from './gather-edits';
+import { carryOutProve, isProveCommand, PROVE_COMMANDS } from './prove-edits';
 import { ShootError } from './shoot-error';
 
 const Id = z.uuid();
-const Flicks = z
-	.number()
-	.int()
-	.min(-(2 ** 52))
-	.max(2 ** 52);
 const Name = z.string().trim().min(1).max(100);
 
 /** What an editor can ask to change. */
@@ -29,12 +26,7 @@ export const EditCommand = z.discriminatedUnion('kind', [
 	...GATHER_COMMANDS,
 	z.object({ kind: z.literal('rename-clip'), clipId: Id, name: Name }),
 	z.object({ kind: z.literal('set-main-camera'), deviceId: Id }),
-	z.object({ kind: z.literal('move-clip'), clipId: Id, byFlicks: Flicks }),
-	z.object({ kind: z.literal('move-device'), deviceId: Id, lineUpId: Id, byFlicks: Flicks }),
-	z.object({ kind: z.literal('set-start'), clipId: Id, startFlicks: Flicks }),
-	z.object({ kind: z.literal('add-sync-point'), clipId: Id, mediaFlicks: Flicks.min(0), name: Name }),
-	z.object({ kind: z.literal('drop-sync-point'), pointId: Id }),
-	z.object({ kind: z.literal('place-by-sync-point'), pointId: Id, ontoPointId: Id }),
+	...PROVE_COMMANDS,
 	z.object({
 		kind: z.literal('set-master'),
 		channels: z
@@ -70,6 +62,7 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 			'clip'
 		);
 	if (isGatherCommand(command)) return carryOutGather(transaction, shoot, command);
+	if (isProveCommand(command)) return carryOutProve(transaction, shoot, command);
 	switch (command.kind) {
 		case 'rename-shoot':
 			await transaction.query('update shoot set name = $2 where id = $1', [shoot.id, command.name]);
@@ -93,32 +86,6 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 				throw new ShootError('not-possible', 'Only a camera can be the main camera.');
 			await transaction.query('update shoot set main_camera_id = $2 where id = $1', [shoot.id, command.deviceId]);
 			return `Make ${device(command.deviceId).name} the main camera`;
-		case 'move-clip':
-			await setStart(transaction, clip(command.clipId).id, placed(clip(command.clipId)).startFlicks + command.byFlicks);
-			return `Move ${clip(command.clipId).name}`;
-		case 'move-device':
-			await transaction.query(
-				'update placement set start_flicks = start_flicks + $3, by_hand = true from clip where clip.id = placement.clip_id and clip.device_id = $1 and placement.line_up_id = $2',
-				[device(command.deviceId).id, command.lineUpId, command.byFlicks]
-			);
-			return `Move all of ${device(command.deviceId).name}`;
-		case 'set-start':
-			placed(clip(command.clipId));
-			await setStart(transaction, clip(command.clipId).id, command.startFlicks);
-			return `Set the start of ${clip(command.clipId).name}`;
-		case 'add-sync-point':
-			if (command.mediaFlicks > clip(command.clipId).durationFlicks)
-				throw new ShootError('not-possible', 'That moment lies after the end of the clip.');
-			await transaction.query(
-				'insert into sync_point (shoot_id, clip_id, name, media_flicks) values ($1, $2, $3, $4)',
-				[shoot.id, command.clipId, command.name, command.mediaFlicks]
-			);
-			return `Mark ${command.name} in ${clip(command.clipId).name}`;
-		case 'drop-sync-point':
-			await transaction.query('delete from sync_point where id = $1 and shoot_id = $2', [command.pointId, shoot.id]);
-			return 'Remove a sync point';
-		case 'place-by-sync-point':
-			return placeBySyncPoint(transaction, shoot, command.pointId, command.ontoPointId);
 		case 'set-master':
 			for (const one of command.channels) device(one.deviceId);
 			await transaction.query('delete from master_channel where shoot_id = $1', [shoot.id]);
@@ -149,54 +116,6 @@ export async function carryOut(transaction: Queryable, shoot: Shoot, command: Ed
 function found<One>(one: One | undefined, what: string): One {
 	if (!one) throw new ShootError('not-found', `There is no such ${what} in this shoot.`);
 	return one;
-}
-
-function placed(clip: { readonly name: string; readonly placement?: Placement }): Placement {
-	if (!clip.placement) throw new ShootError('not-possible', `${clip.name} has no place on a line-up yet.`);
-	return clip.placement;
-}
-
-async function setStart(transaction: Queryable, clipId: string, startFlicks: number): Promise<void> {
-	await transaction.query('update placement set start_flicks = $2, by_hand = true where clip_id = $1', [
-		clipId,
-		startFlicks
-	]);
-}
-
-/** Lays a clip so that its point falls onto the same moment as a point of a placed clip. */
-async function placeBySyncPoint(
-	transaction: Queryable,
-	shoot: Shoot,
-	pointId: string,
-	ontoPointId: string
-): Promise<string> {
-	const points = shoot.clips.flatMap((clip) => clip.syncPoints.map((point) => ({ clip, point })));
-	const moved = found(
-		points.find((one) => one.point.id === pointId),
-		'sync point'
-	);
-	const onto = found(
-		points.find((one) => one.point.id === ontoPointId),
-		'sync point'
-	);
-	if (moved.clip.id === onto.clip.id)
-		throw new ShootError('not-possible', 'The two points must lie in two different clips.');
-	const anchor = placed(onto.clip);
-	// Other clips of the device, placed before, know the clock's rate.
-	const sibling = shoot.clips.find(
-		(one) => one.deviceId === moved.clip.deviceId && one.id !== moved.clip.id && one.placement
-	);
-	const ratePpm = sibling?.placement?.ratePpm ?? moved.clip.placement?.ratePpm ?? 0;
-	const startFlicks = Math.round(
-		toTimeline(anchor, onto.point.mediaFlicks) - moved.point.mediaFlicks * (1 + ratePpm * 1e-6)
-	);
-	await transaction.query('delete from stray where clip_id = $1', [moved.clip.id]);
-	await transaction.query('delete from placement where clip_id = $1', [moved.clip.id]);
-	await transaction.query(
-		`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand) values ($1, $2, $3, $4, $5, 'sync point', 1, 0, true)`,
-		[shoot.id, moved.clip.id, anchor.lineUpId, startFlicks, ratePpm]
-	);
-	return `Place ${moved.clip.name} by the sync point ${moved.point.name}`;
 }
 
 async function changeProgram(

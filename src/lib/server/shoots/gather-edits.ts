@@ -115,7 +115,10 @@ function clipWords(clips: readonly { readonly name: string }[]): string {
 	return clips.length === 1 ? clips[0]!.name : `${clips.length} clips`;
 }
 
-async function moveClips(transaction: Queryable, shoot: Shoot, clips: readonly Clip[], into: Device): Promise<string> {
+/** What a device must tell to take clips over. */
+type ClipHolder = Pick<Device, 'id' | 'name' | 'kind'>;
+
+async function moveClips(transaction: Queryable, shoot: Shoot, clips: readonly Clip[], into: ClipHolder): Promise<string> {
 	await transaction.query('update clip set device_id = $2 where id = any($1) and device_id <> $2', [
 		clips.map((clip) => clip.id),
 		into.id
@@ -136,8 +139,7 @@ async function splitDevice(
 		 select $1, '', $2, $3, $4, coalesce(max(position), 0) + 1, '["You decided it so."]' from device where shoot_id = $1 and kind = $4 returning id`,
 		[shoot.id, name, freeBadge(shoot, kind), kind]
 	);
-	const device: Device = { id: row!.id, folder: '', name, badge: '', kind, channelNames: [], reasons: [] };
-	await moveClips(transaction, shoot, clips, device);
+	await moveClips(transaction, shoot, clips, { id: row!.id, name, kind });
 	return `Make ${clipWords(clips)} a device of their own, ${name}`;
 }
 
@@ -154,7 +156,7 @@ async function mergeDevices(transaction: Queryable, shoot: Shoot, from: Device, 
 }
 
 /** A device without clips goes; what was decided about it goes to the one that has its clips now. */
-async function dropIfEmpty(transaction: Queryable, shoot: Shoot, device: Device, into: Device): Promise<void> {
+async function dropIfEmpty(transaction: Queryable, shoot: Shoot, device: Device, into: ClipHolder): Promise<void> {
 	const [left] = await transaction.query('select 1 from clip where device_id = $1 limit 1', [device.id]);
 	if (left) return;
 	const values = [device.id, into.id];

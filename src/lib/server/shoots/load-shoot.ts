@@ -1,14 +1,18 @@
 import { basename } from 'node:path';
 import type { MediaFacts } from '../../core/devices/media-facts';
+import { airDelayFlicks } from '../../core/shoot/air-delay';
 import type {
 	Clip,
 	ClipPart,
 	Device,
 	HeardTimecode,
+	Marker,
 	NewFile,
 	Placement,
 	Shoot,
-	ShootLineUp
+	ShootLineUp,
+	Signature,
+	SyncPoint
 } from '../../core/shoot/shoot';
 import type { StrayReason } from '../../core/solve/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
@@ -46,6 +50,7 @@ interface ShootRow {
 	rate: Rational | null;
 	width: number | null;
 	height: number | null;
+	air_celsius: number;
 }
 interface DeviceRow {
 	id: string;
@@ -55,6 +60,8 @@ interface DeviceRow {
 	kind: Device['kind'];
 	reasons: string[];
 	people: Record<string, string>;
+	air_metres: number;
+	corrects_drift: boolean;
 }
 interface FileRow {
 	id: string;
@@ -82,6 +89,8 @@ interface ClipRow {
 	take: string;
 	circled: boolean;
 	note: string;
+	in_flicks: number | null;
+	out_flicks: number | null;
 }
 interface PartRow {
 	clip_id: string;
@@ -97,6 +106,7 @@ interface PlacementRow {
 	confidence: number;
 	residual_seconds: number;
 	by_hand: boolean;
+	locked: boolean;
 }
 
 const ABOUT_AS_LONG = 0.8;
@@ -104,7 +114,7 @@ const ABOUT_AS_LONG = 0.8;
 /** The whole shoot as it stands. @throws ShootError there is none of that identity */
 export async function loadShoot(database: Queryable, shootId: string): Promise<Shoot> {
 	const [shoot] = await database.query<ShootRow>(
-		'select id, name, folder, main_camera_id, revision, rate, width, height from shoot where id = $1 and deleted_at is null',
+		'select id, name, folder, main_camera_id, revision, rate, width, height, air_celsius from shoot where id = $1 and deleted_at is null',
 		[shootId]
 	);
 	if (!shoot) throw new ShootError('not-found', 'There is no such shoot.');
@@ -113,26 +123,30 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		'select id, path, kind from source where shoot_id = $1 order by position, path'
 	);
 	const deviceRows = await of<DeviceRow>(
-		'select id, folder, name, badge, kind, reasons, people from device where shoot_id = $1 order by position, id'
+		'select id, folder, name, badge, kind, reasons, people, air_metres, corrects_drift from device where shoot_id = $1 order by position, id'
 	);
 	const files = await of<FileRow>(
 		'select id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, proxy_seconds, sharp_sounds, heard_timecode from media_file where shoot_id = $1 order by relative_path'
 	);
 	const clips = await of<ClipRow>(
-		'select id, device_id, name, duration_flicks, scene, shot, take, circled, note from clip where shoot_id = $1 order by position, id'
+		'select id, device_id, name, duration_flicks, scene, shot, take, circled, note, in_flicks, out_flicks from clip where shoot_id = $1 order by position, id'
 	);
 	const parts = await of<PartRow>(
 		'select clip_id, file_id, offset_flicks from clip_part join clip on clip.id = clip_id where clip.shoot_id = $1 order by clip_part.position'
 	);
 	const placements = await of<PlacementRow>(
-		'select clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand from placement where shoot_id = $1'
+		'select clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand, locked from placement where shoot_id = $1'
 	);
 	const strays = await of<{ clip_id: string; reason: StrayReason; detail: string }>(
 		'select clip_id, reason, detail from stray where shoot_id = $1'
 	);
-	const points = await of<{ id: string; clip_id: string; name: string; media_flicks: number }>(
-		'select id, clip_id, name, media_flicks from sync_point where shoot_id = $1 order by media_flicks, id'
-	);
+	const points = await of<{
+		id: string;
+		clip_id: string;
+		name: string;
+		media_flicks: number;
+		sense: SyncPoint['sense'];
+	}>('select id, clip_id, name, media_flicks, sense from sync_point where shoot_id = $1 order by media_flicks, id');
 	const lineUps = await of<ShootLineUp & Record<string, unknown>>(
 		'select id, reference_device_id as "referenceDeviceId", evidence, clocks from line_up where shoot_id = $1 order by position, id'
 	);
@@ -144,6 +158,13 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	);
 	const calls = await of<{ id: string; line_up_id: string; atFlicks: number; deviceId: string }>(
 		'select id, line_up_id, at_flicks as "atFlicks", device_id as "deviceId" from program_call where shoot_id = $1 order by at_flicks, id'
+	);
+	const markers = await of<Marker & Record<string, unknown>>(
+		'select id, line_up_id as "lineUpId", at_flicks as "atFlicks", name from marker where shoot_id = $1 order by at_flicks, id'
+	);
+	const signatures = await of<Signature & Record<string, unknown>>(
+		`select id, line_up_id as "lineUpId", signed_by as "signedBy", to_char(signed_on, 'YYYY-MM-DD') as "signedOn", remark, digest
+		 from signature where shoot_id = $1 order by signed_at`
 	);
 	const [undo] = await of<{ label: string }>(
 		`select label from edit where shoot_id = $1 and state = 'done' order by id desc limit 1`
@@ -157,6 +178,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 	const placementOf = new Map(placements.map((row) => [row.clip_id, row]));
 	const strayOf = new Map(strays.map((row) => [row.clip_id, row]));
 	const pointsOf = groupBy(points, (point) => point.clip_id);
+	const deviceById = new Map(deviceRows.map((row) => [row.id, row]));
 	const builtClips = clips.map((row): Clip => {
 		const own = (partsOf.get(row.id) ?? []).map((part) => clipPart(part, fileById.get(part.file_id)!));
 		const firstFacts = fileById.get(partsOf.get(row.id)?.[0]?.file_id ?? '')?.facts;
@@ -178,19 +200,24 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 				id: point.id,
 				clipId: row.id,
 				name: point.name,
-				mediaFlicks: point.media_flicks
+				mediaFlicks: point.media_flicks,
+				sense: point.sense
 			})),
 			sharpSounds: own.flatMap((part) =>
 				fileById.get(part.fileId)!.sharp_sounds.map((flicks) => part.offsetFlicks + flicks)
 			),
-			...(placement ? { placement: placementFrom(placement) } : {}),
+			...(row.in_flicks === null ? {} : { inFlicks: row.in_flicks }),
+			...(row.out_flicks === null ? {} : { outFlicks: row.out_flicks }),
+			...(placement ? { placement: placementFrom(placement, deviceById.get(row.device_id)!, shoot.air_celsius) } : {}),
 			...(stray ? { stray: stray.reason, ...(stray.detail ? { strayDetail: stray.detail } : {}) } : {}),
 			...timeOf(firstFacts ?? undefined),
 			...(heard && 'channel' in heard ? { heardTimecode: heard } : {})
 		};
 	});
-	const devices = deviceRows.map(({ people, ...row }): Device => ({
+	const devices = deviceRows.map(({ people, air_metres, corrects_drift, ...row }): Device => ({
 		...row,
+		airMetres: air_metres,
+		correctsDrift: corrects_drift,
 		channelNames: channelNamesOf(row.id, builtClips, fileById).map((name, channel) => people[channel] ?? name)
 	}));
 	const mainCamera =
@@ -207,6 +234,7 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 		width: shoot.width ?? picture?.width ?? 1920,
 		height: shoot.height ?? picture?.height ?? 1080,
 		hasOwnRate: shoot.rate !== null,
+		airCelsius: shoot.air_celsius,
 		sources,
 		...(mainCamera ? { mainCameraId: mainCamera.id } : {}),
 		devices,
@@ -228,6 +256,8 @@ export async function loadShoot(database: Queryable, shootId: string): Promise<S
 				.filter((call) => call.line_up_id === program.lineUpId)
 				.map(({ id, atFlicks, deviceId }) => ({ id, atFlicks, deviceId }))
 		})),
+		markers,
+		signatures,
 		...(undo ? { undo: undo.label } : {}),
 		...(redo ? { redo: redo.label } : {})
 	};
@@ -267,15 +297,18 @@ function groupBy<Item>(items: readonly Item[], key: (item: Item) => string): Rea
 	return groups;
 }
 
-function placementFrom(row: PlacementRow): Placement {
+function placementFrom(row: PlacementRow, device: DeviceRow, airCelsius: number): Placement {
 	return {
 		lineUpId: row.line_up_id,
 		startFlicks: row.start_flicks,
-		ratePpm: row.rate_ppm,
+		ratePpm: device.corrects_drift ? row.rate_ppm : 0,
+		measuredRatePpm: row.rate_ppm,
 		method: row.method,
 		confidence: row.confidence,
 		residualSeconds: row.residual_seconds,
-		byHand: row.by_hand
+		byHand: row.by_hand,
+		isLocked: row.locked,
+		airFlicks: airDelayFlicks(device.air_metres, airCelsius)
 	};
 }
 

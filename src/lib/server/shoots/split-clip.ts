@@ -7,6 +7,8 @@ import type { Queryable } from '../db/database';
 export interface ClipStretch {
 	readonly clipId: string;
 	readonly startSeconds: number;
+	/** Where it begins in the clip that it was taken from. */
+	readonly fromSeconds: number;
 }
 
 /**
@@ -19,7 +21,7 @@ export async function splitAtLosses(
 	clip: Clip,
 	placed: Placed
 ): Promise<readonly ClipStretch[]> {
-	if (placed.parts.length < 2) return [{ clipId: clip.id, startSeconds: placed.startSeconds }];
+	if (placed.parts.length < 2) return [{ clipId: clip.id, startSeconds: placed.startSeconds, fromSeconds: 0 }];
 	const factor = 1 + placed.ratePpm * 1e-6;
 	const stretches: ClipStretch[] = [];
 	for (const [index, part] of placed.parts.entries()) {
@@ -30,7 +32,11 @@ export async function splitAtLosses(
 			index === 0
 				? await shorten(transaction, clip, toFlicks)
 				: await continuation(transaction, shootId, clip, `${clip.name} (${index + 1})`, fromFlicks, toFlicks);
-		stretches.push({ clipId, startSeconds: part.startSeconds + flicksToSeconds(fromFlicks) * factor });
+		stretches.push({
+			clipId,
+			startSeconds: part.startSeconds + flicksToSeconds(fromFlicks) * factor,
+			fromSeconds: part.fromSeconds
+		});
 	}
 	return stretches;
 }

@@ -7,7 +7,8 @@ import { clockTimeWords } from '../../core/time/words';
 import type { Queryable } from '../db/database';
 import type { AlignedRecordings } from './align-recordings';
 import { loadShoot } from './load-shoot';
-import { splitAtLosses } from './split-clip';
+import { type ClipStretch, splitAtLosses } from './split-clip';
+import { storeMoments } from './pair-moments';
 
 /** Puts what the engine found into the shoot. What was set by hand stays; so does all that lies fast. @returns words for the edit */
 export async function storeAlignment(
@@ -19,9 +20,12 @@ export async function storeAlignment(
 ): Promise<string> {
 	const before = await loadShoot(transaction, shootId);
 	await transaction.query('delete from stray where shoot_id = $1', [shootId]);
-	if (!onlyNew) await transaction.query('delete from placement where shoot_id = $1 and not by_hand', [shootId]);
+	if (!onlyNew)
+		await transaction.query('delete from placement where shoot_id = $1 and not by_hand and not locked', [shootId]);
 	const kept = new Set(
-		before.clips.filter((clip) => (onlyNew ? clip.placement : clip.placement?.byHand)).map((clip) => clip.id)
+		before.clips
+			.filter((clip) => (onlyNew ? clip.placement : clip.placement?.byHand || clip.placement?.isLocked))
+			.map((clip) => clip.id)
 	);
 	const used = new Set<string>();
 	let added = 0;
@@ -43,12 +47,15 @@ export async function storeAlignment(
 			agreeing: link.evidence.inliers,
 			strength: link.evidence.strength
 		}));
+		const stretches = new Map<number, readonly ClipStretch[]>();
 		await storeNotes(transaction, lineUpId, notes, clockNotes(lineUp), onlyNew ? old : undefined);
 		const shift = old && !onlyNew ? keptOrigin(before, old.id, lineUp, clips) : 0;
 		for (const placed of lineUp.placed) {
 			const clip = clips[placed.clip]!;
 			if (kept.has(clip.id)) continue;
-			for (const { clipId, startSeconds } of await splitAtLosses(transaction, shootId, clip, placed)) {
+			const own = await splitAtLosses(transaction, shootId, clip, placed);
+			stretches.set(placed.clip, own);
+			for (const { clipId, startSeconds } of own) {
 				added++;
 				await transaction.query(
 					`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
@@ -65,6 +72,7 @@ export async function storeAlignment(
 				);
 			}
 		}
+		await storeMoments(transaction, shootId, lineUpId, lineUp.links, { clips, stretches, isAdded: onlyNew });
 	}
 	await storeStrays(transaction, shootId, clips, aligned, kept);
 	await transaction.query(
@@ -155,7 +163,7 @@ function keptOrigin(before: Shoot, lineUpId: string, lineUp: AlignedLineUp, clip
 const ROOM_NAMES = /room|amb|audience|saal|raum/i;
 
 /** A shoot without a master gets the reference recorder's voices, and a line-up without a program gets one. */
-async function beginPrograms(transaction: Queryable, shootId: string): Promise<void> {
+export async function beginPrograms(transaction: Queryable, shootId: string): Promise<void> {
 	await proposeMaster(transaction, await loadShoot(transaction, shootId));
 	const shoot = await loadShoot(transaction, shootId);
 	for (const lineUp of shoot.lineUps) {

@@ -22,7 +22,7 @@ export async function landFile(runtime: UploadContext, file: ArrivedFile): Promi
 	if (lastModified !== undefined) await utimes(part, lastModified / 1000, lastModified / 1000);
 	await putInPlace(part, folder, file.relativePath);
 	await rm(part, { force: true });
-	await readSoon(runtime, file.shootId, folder);
+	await readSoon(runtime, file.shootId);
 }
 
 async function putInPlace(part: string, folder: string, relativePath: string): Promise<void> {
@@ -46,7 +46,8 @@ async function areEqual(a: string, b: string): Promise<boolean> {
 }
 
 /** Has the shoot's files read, unless that is about to be done. */
-async function readSoon(runtime: UploadContext, shootId: string, folder: string): Promise<void> {
+export async function readSoon(runtime: UploadContext, shootId: string): Promise<void> {
+	const folder = uploadFolder(runtime.settings.dataFolder, shootId);
 	await runtime.database.query(
 		`insert into source (shoot_id, path, kind, position) values ($1, $2, 'upload', (select count(*)::int from source where shoot_id = $1)) on conflict do nothing`,
 		[shootId, folder]

@@ -1,9 +1,9 @@
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
-import { mkdir, readdir, rm, stat, statfs } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { landFile } from './land-file';
+import { landFile, readSoon } from './land-file';
 import { safePath } from './safe-path';
 import type { UploadContext } from './upload-folder';
 
@@ -13,6 +13,9 @@ const Metadata = z.object({
 	relativePath: z.string().min(1).max(4096),
 	lastModified: z.coerce.number().int().min(0).max(8.64e15).optional()
 });
+
+/** What the protocol's store notes of an upload beside its bytes. */
+const Noted = z.object({ metadata: Metadata });
 
 /** An upload that has begun and is not whole. */
 export interface UnfinishedUpload {
@@ -85,6 +88,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		async landComplete() {
 			for (const { id, sizeBytes, doneBytes } of await unfinishedIn(store, parts))
 				if (doneBytes === sizeBytes && sizeBytes > 0) await land(runtime, parts, await store.getUpload(id));
+			await finishLandings(runtime, parts);
 		},
 		async dropUnfinished(shootId) {
 			for (const { id } of await list(shootId)) await store.remove(id);
@@ -109,6 +113,27 @@ async function land(runtime: UploadContext, parts: string, upload: Upload): Prom
 		...(lastModified === undefined ? {} : { lastModified })
 	});
 	await rm(join(parts, `${upload.id}.json`), { force: true });
+}
+
+/** Files that were put in their place just before the server was killed: what was noted of them is still there. */
+async function finishLandings(runtime: UploadContext, parts: string): Promise<void> {
+	const names = new Set(await readdir(parts));
+	for (const name of names) {
+		if (!name.endsWith('.json') || names.has(name.slice(0, -'.json'.length))) continue;
+		const path = join(parts, name);
+		const noted = Noted.safeParse(parsed(await readFile(path, 'utf8').catch(() => '')));
+		if (noted.success) await readSoon(runtime, noted.data.metadata.shootId).catch(() => undefined);
+		await rm(path, { force: true });
+	}
+}
+
+function parsed(text: string): unknown {
+	try {
+		return JSON.parse(text);
+	} catch {
+		// Cut off in the midst of writing.
+		return undefined;
+	}
 }
 
 /** Whether an upload may begin. @throws what the protocol's server answers with */

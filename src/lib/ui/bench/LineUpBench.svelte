@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { methodWords } from '../../core/proof/report';
 	import { AudioLines, Pin } from '@lucide/svelte';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { lostSamples } from '../../core/shoot/losses';
@@ -83,8 +84,6 @@
 		// A single sync point tells nothing of the clock.
 		return placement.method === 'sync point' && placement.ratePpm === 0 ? 'not known' : ppmWords(placement.ratePpm);
 	}
-
-	const METHODS = { audio: 'sound', timecode: 'timecode', 'sync point': 'sync point', hand: 'hand' } as const;
 </script>
 
 <div class="grid h-full min-h-0 grid-cols-[230px_minmax(0,1fr)_330px] gap-3">
@@ -180,7 +179,7 @@
 						<td class="times px-2">{lengthWords(clip.durationFlicks)}</td>
 						<td class="times px-2 whitespace-nowrap">{clockOf(clip)}</td>
 						<td class="px-2 whitespace-nowrap"
-							>{METHODS[placement.method]}{#if placement.byHand}<Pin
+							>{methodWords(placement.method)}{#if placement.byHand}<Pin
 									size={12}
 									class="ml-1 inline text-accent"
 									aria-label="set by hand"

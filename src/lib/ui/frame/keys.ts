@@ -155,5 +155,5 @@ function moveByFrame(shoot: ShootState, stage: Stage, frames: number): void {
 
 function moveClip(shoot: ShootState, byFlicks: number): void {
 	const clip = shoot.selectedClip;
-	if (clip?.placement) void shoot.edit({ kind: 'move-clip', clipId: clip.id, byFlicks: Math.round(byFlicks) });
+	if (clip?.placement) void shoot.edit({ kind: 'shift-clips', clipIds: [clip.id], byFlicks: Math.round(byFlicks) });
 }

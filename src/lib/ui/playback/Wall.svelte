@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
+	import { asPicture } from '../../core/shoot/air-delay';
 	import { clipAt, partAt, toMedia } from '../../core/shoot/shoot';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { useTransport } from './transport.svelte';
@@ -70,11 +71,13 @@
 			?.deviceId
 	);
 	const onAir = $derived(onAirId ? shoot.device(onAirId) : undefined);
-	const files = $derived(shoot.placed.flatMap((clip) => wallFilesOf(clip, clip.placement)));
+	/** Where the pictures lie. */
+	const pictures = $derived(shoot.placed.map(asPicture));
+	const files = $derived(pictures.flatMap((clip) => wallFilesOf(clip, clip.placement)));
 
 	/** What stands in an angle's place when it has no picture at this moment. */
 	function wanting(deviceId: string): string | undefined {
-		const clip = clipAt(shoot.placed, deviceId, transport.shownFlicks);
+		const clip = clipAt(pictures, deviceId, transport.shownFlicks);
 		if (!clip) return 'not recording now';
 		const mediaFlicks = toMedia(clip.placement, transport.shownFlicks);
 		const part = partAt(clip, mediaFlicks);
