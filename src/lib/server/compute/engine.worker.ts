@@ -15,6 +15,7 @@ import type { Span } from '../../core/match/listening-windows';
 import type { LagStep } from '../../core/match/lag-step';
 import { type LeapCourse, leapCourse } from '../../core/match/leap-course';
 import type { Place } from '../../core/match/looks';
+import { type LaidPassage, type PassageLag, passageLag } from '../../core/match/passage-lag';
 import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/pair-evidence';
 import { repeatedSeconds } from '../../core/match/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/window-correlation';
@@ -51,6 +52,7 @@ export type EngineTask =
 	| ({ readonly kind: 'glance'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'examine'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'leap'; readonly step: LagStep; readonly bracket: Span } & TwoSounds)
+	| ({ readonly kind: 'passage' } & LaidPassage)
 	| ({ readonly kind: 'seam' } & TwoSounds)
 	/** Stretches of a wave file, in place. */
 	| {
@@ -71,6 +73,7 @@ export interface EngineResults {
 	readonly glance: boolean;
 	readonly examine: PairEvidence | undefined;
 	readonly leap: LeapCourse;
+	readonly passage: PassageLag | undefined;
 	readonly seam: number | undefined;
 	readonly wave: readonly Int16Array[];
 	readonly timecode: SoundTimecode | undefined;
@@ -111,6 +114,8 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 			return pairEvidence(task.a, task.b, task.place, correlate);
 		case 'leap':
 			return leapCourse({ a: task.a, b: task.b, correlate }, task.step, task.bracket, fft);
+		case 'passage':
+			return passageLag(task, correlate);
 		case 'seam':
 			return repeatedSeconds(task.a, task.b, fft, correlate);
 		case 'wave':
