@@ -10,8 +10,16 @@ import { type TrueFile, writeShoot } from '../support/simulator/simulator';
 
 const run = promisify(execFile);
 
-/** Seven devices that run all the time: three cameras with picture of full size, four recorders. */
-export async function writeLongShoot(folder: string, secondsEach: number, seed: number): Promise<readonly TrueFile[]> {
+/**
+ * Seven devices that run all the time: three cameras and four recorders.
+ * @param picture what the cameras write: full size where decoding is measured, small where only the page is
+ */
+export async function writeLongShoot(
+	folder: string,
+	secondsEach: number,
+	seed: number,
+	picture: { readonly size: string; readonly bitRate: string } = { size: '1920x1080', bitRate: '8M' }
+): Promise<readonly TrueFile[]> {
 	const random = seededRandom(seed);
 	const scene = conversation('talk', secondsEach + 40, seed);
 	const covering = () => [
@@ -34,20 +42,21 @@ export async function writeLongShoot(folder: string, secondsEach: number, seed: 
 		seed,
 		await fastFftProvider()
 	);
-	const picture = join(folder, '.picture');
-	await mkdir(picture, { recursive: true });
-	const minute = join(picture, 'minute.mp4');
+	const passing = join(folder, '.picture');
+	await mkdir(passing, { recursive: true });
+	const minute = join(passing, 'minute.mp4');
 	// Noise over a moving pattern: about as many bits a second as a camera writes.
 	await run('ffmpeg', [
-		...['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=1920x1080:rate=25:duration=60,noise=alls=12:allf=t'],
-		...['-c:v', 'libx264', '-preset', 'ultrafast', '-b:v', '8M', '-maxrate', '8M', '-bufsize', '8M', '-g', '50', minute]
+		...['-v', 'error', '-f', 'lavfi', '-i', `testsrc2=size=${picture.size}:rate=25:duration=60,noise=alls=12:allf=t`],
+		...['-c:v', 'libx264', '-preset', 'ultrafast', '-b:v', picture.bitRate, '-maxrate', picture.bitRate],
+		...['-bufsize', picture.bitRate, '-g', '50', minute]
 	]);
 	await inParallel(
 		truth.filter(({ path }) => path.endsWith('.mp4')),
 		2,
 		async ({ path, seconds }) => {
 			const sound = join(folder, path);
-			const whole = join(picture, path.replaceAll('/', '-'));
+			const whole = join(passing, path.replaceAll('/', '-'));
 			await run('ffmpeg', [
 				...['-v', 'error', '-i', sound, '-stream_loop', '-1', '-i', minute, '-map', '0:a', '-map', '1:v', '-c', 'copy'],
 				...['-t', `${seconds}`, whole]
@@ -55,7 +64,7 @@ export async function writeLongShoot(folder: string, secondsEach: number, seed: 
 			await rename(whole, sound);
 		}
 	);
-	await rm(picture, { recursive: true });
+	await rm(passing, { recursive: true });
 	return truth;
 }
 

@@ -26,6 +26,8 @@ describe('names from a pattern', () => {
 	});
 
 	it('says which fields there are', () => {
-		expect(() => nameFromPattern('{shoe}', PARTS, 1)).toThrow('There is no field {shoe}. Fields are {scene}, {shot}, {take}');
+		expect(() => nameFromPattern('{shoe}', PARTS, 1)).toThrow(
+			'There is no field {shoe}. Fields are {scene}, {shot}, {take}'
+		);
 	});
 });

@@ -83,8 +83,10 @@ function weightedMedian(points: readonly DriftPoint[]): number | undefined {
 	const sorted = [...points].sort((a, b) => a.residualSeconds - b.residualSeconds);
 	const half = sorted.reduce((sum, point) => sum + point.weight, 0) / 2;
 	let sum = 0;
-	for (const point of sorted) {
+	for (const [index, point] of sorted.entries()) {
 		sum += point.weight;
+		// Two halves of one weight: between them.
+		if (sum === half && sorted[index + 1]) return (point.residualSeconds + sorted[index + 1]!.residualSeconds) / 2;
 		if (sum >= half && sum > 0) return point.residualSeconds;
 	}
 	return undefined;

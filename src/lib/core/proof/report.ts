@@ -66,7 +66,12 @@ export function buildReport(
 		strays: shoot.clips
 			.filter((clip): clip is Clip & { stray: NonNullable<Clip['stray']> } => clip.stray !== undefined)
 			.map((clip) => ({ badge: device(clip.deviceId)?.badge ?? '', clip: clip.name, reason: clip.stray })),
-		verdict: verdictOf(rows, flicksToSeconds(flicksPerFrame(shoot.rate)) / 2, lossWords(clips))
+		verdict: verdictOf(
+			rows,
+			device(shoot.lineUps[lineUp]!.referenceDeviceId)?.badge,
+			flicksToSeconds(flicksPerFrame(shoot.rate)) / 2,
+			lossWords(clips)
+		)
 	};
 }
 
@@ -104,15 +109,21 @@ function worstOf({ headSeconds, middleSeconds, tailSeconds }: Residuals): number
 	return Math.max(...[headSeconds, middleSeconds, tailSeconds].map((one) => Math.abs(one ?? 0)));
 }
 
-/** In sync means: everywhere within half a frame, and proved. */
-function verdictOf(rows: readonly ReportRow[], toleranceSeconds: number, losses: readonly string[]): Verdict {
+/** In sync means: everywhere within half a frame, and proved. The reference is not off: others are, against it. */
+function verdictOf(
+	rows: readonly ReportRow[],
+	reference: string | undefined,
+	toleranceSeconds: number,
+	losses: readonly string[]
+): Verdict {
 	const faults: string[] = [];
 	let withinSeconds = 0;
 	for (const row of rows) {
 		const name = `${row.badge} ${row.clip}`;
 		const worst = worstOf(row);
 		withinSeconds = Math.max(withinSeconds, worst);
-		if (worst > toleranceSeconds) faults.push(`${name} is off by ${words(worst)} ${placeOf(row, worst)}.`);
+		if (worst > toleranceSeconds && row.badge !== reference)
+			faults.push(`${name} is off by ${words(worst)} ${placeOf(row, worst)}.`);
 		if (row.isDriftLeft) faults.push(`${name}: its clock is not corrected.`);
 		if (row.moments === 0) faults.push(`${name} is not proved by sound: it lies by ${methodWords(row.method)}.`);
 		else if (row.confidence < LEAST_CONFIDENCE && !row.byHand)

@@ -118,7 +118,12 @@ function clipWords(clips: readonly { readonly name: string }[]): string {
 /** What a device must tell to take clips over. */
 type ClipHolder = Pick<Device, 'id' | 'name' | 'kind'>;
 
-async function moveClips(transaction: Queryable, shoot: Shoot, clips: readonly Clip[], into: ClipHolder): Promise<string> {
+async function moveClips(
+	transaction: Queryable,
+	shoot: Shoot,
+	clips: readonly Clip[],
+	into: ClipHolder
+): Promise<string> {
 	await transaction.query('update clip set device_id = $2 where id = any($1) and device_id <> $2', [
 		clips.map((clip) => clip.id),
 		into.id

@@ -44,6 +44,25 @@ export async function lineUpByPoints(transaction: Queryable, shoot: Shoot, wish:
 	return `Line up ${count} clip${count === 1 ? '' : 's'} by ${way}s`;
 }
 
+/** Lays one clip onto another, which has a place and keeps it, by the same edge of both. */
+export async function layByEdge(
+	transaction: Queryable,
+	shoot: Shoot,
+	{ clipId, ontoClipId, way }: { readonly clipId: string; readonly ontoClipId: string; readonly way: Edge }
+): Promise<string> {
+	const [clip, onto] = [clipId, ontoClipId].map((id) => shoot.clips.find((one) => one.id === id));
+	if (!clip || !onto || clip === onto) throw new ShootError('not-found', 'Choose two clips of this shoot.');
+	if (!onto.placement) throw new ShootError('not-possible', `${onto.name} has no place on a line-up yet.`);
+	if (clip.placement?.isLocked) throw new ShootError('not-possible', `${clip.name} is locked. Unlock it to move it.`);
+	const clips = [clip, onto];
+	const alignable = [asAlignable(clip, false), asAlignable(onto, true)];
+	const points = edgePoints(alignable, way, trimsOf(clips));
+	const [lineUp] = alignByPoints(alignable, points, undefined, knownRates(shoot));
+	await put(transaction, shoot, clips, alignable, lineUp!, way);
+	await beginPrograms(transaction, shoot.id);
+	return `Lay ${clip.name} onto ${onto.name} by ${way}s`;
+}
+
 function chosenClips(shoot: Shoot, { clipIds, way }: Wish): readonly Clip[] {
 	if (!clipIds) {
 		if (way !== 'sync point') throw new ShootError('not-possible', 'Choose the clips that are to be lined up so.');

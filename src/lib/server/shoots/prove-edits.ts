@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { type Clip, type Placement, type Shoot, toTimeline } from '../../core/shoot/shoot';
 import type { Queryable } from '../db/database';
 import { Flicks } from './flicks-schema';
-import { lineUpByPoints, POINT_WAYS } from './line-up-by-points';
+import { layByEdge, lineUpByPoints, POINT_WAYS } from './line-up-by-points';
 import { ShootError } from './shoot-error';
 import { signLineUp } from './sign-line-up';
 
@@ -40,6 +40,13 @@ export const PROVE_COMMANDS = [
 		clipIds: Ids.optional(),
 		/** What has a place keeps it: points are used together with what sound found. */
 		keepsPlaces: z.boolean()
+	}),
+	/** One clip onto another by the same edge of both; the other one stays. */
+	z.object({
+		kind: z.literal('lay-by-edge'),
+		clipId: Id,
+		ontoClipId: Id,
+		way: z.enum(POINT_WAYS).exclude(['sync point'])
 	}),
 	z.object({ kind: z.literal('set-air-delay'), deviceId: Id, metres: z.number().min(-200).max(200) }),
 	z.object({ kind: z.literal('set-air-temperature'), celsius: z.number().min(-40).max(60) }),
@@ -106,6 +113,8 @@ export async function carryOutProve(transaction: Queryable, shoot: Shoot, comman
 			return setInOut(transaction, clipOf(shoot, command.clipId), command);
 		case 'line-up-by-points':
 			return lineUpByPoints(transaction, shoot, command);
+		case 'lay-by-edge':
+			return layByEdge(transaction, shoot, command);
 		case 'set-air-delay':
 			await transaction.query('update device set air_metres = $2 where id = $1', [
 				deviceOf(shoot, command.deviceId).id,

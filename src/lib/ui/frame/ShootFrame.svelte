@@ -1,9 +1,13 @@
 <script lang="ts">
 	import { type Snippet, onMount, untrack } from 'svelte';
+	import { asSound } from '../../core/shoot/air-delay';
 	import { placedEnd } from '../../core/shoot/shoot';
 	import { provideTransport, Transport } from '../playback/transport.svelte';
 	import Score from '../score/Score.svelte';
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
+	import { LaneLook, provideLaneLook } from '../score/lane-look.svelte';
+	import { Peaks, providePeaks } from '../score/peak-store.svelte';
+	import { ProofState, provideProof } from '../state/proof-state.svelte';
 	import { Listening, provideListening } from '../state/listening.svelte';
 	import { request } from '../state/request';
 	import { provideShoot, ShootState } from '../state/shoot-state.svelte';
@@ -26,6 +30,11 @@
 	provideTransport(transport);
 	provideListening(listening);
 	provideScoreView(view);
+	const proof = new ProofState(shoot);
+	const look = new LaneLook(untrack(() => shootId));
+	provideProof(proof);
+	provideLaneLook(look);
+	providePeaks(new Peaks());
 
 	let ready = $state(false);
 	let fault = $state<string>();
@@ -48,12 +57,16 @@
 	$effect(() => {
 		listening.stage = stage;
 	});
+	/** Where all sounds lie, as they are listened to: only in Prove as they are not. */
+	const heard = $derived(
+		ready ? (stage === 'prove' ? proof.heardPlaces(shoot.placed) : shoot.placed.map(asSound)) : []
+	);
 	/** What the player plays; a new answer of the server with the same material must not interrupt it. */
 	const material = $derived(
 		ready
 			? JSON.stringify([
 					shoot.range,
-					shoot.placed.map((clip) => [
+					heard.map((clip) => [
 						clip.id,
 						clip.placement.startFlicks,
 						clip.placement.ratePpm,
@@ -63,13 +76,15 @@
 			: ''
 	);
 	$effect(() => {
-		if (material) untrack(() => transport.setMaterial(shoot.placed, shoot.range));
+		if (material) untrack(() => transport.setMaterial(heard, shoot.range));
 	});
 	$effect(() => {
 		if (!ready) return;
 		transport.setReady(stage === 'prove' || stage === 'master' ? 'all' : 'heard');
 		transport.setHeard(listening.channels);
 	});
+
+	$effect(() => transport.setLoop(stage === 'prove' ? proof.loop : undefined));
 
 	// What is looked at is prepared first; whether the server hears of it matters little.
 	const watched = $derived.by(() => {
@@ -92,7 +107,7 @@
 
 	function keyDown(event: KeyboardEvent): void {
 		if (!ready || help) return;
-		actOnKey(event, { shoot, transport, view, stage, help: () => (help = true) });
+		actOnKey(event, { shoot, transport, view, proof, listening, stage, help: () => (help = true) });
 	}
 
 	/** A button that was clicked gives the keyboard back, so that Space plays; one reached by Tab keeps it. */
@@ -108,8 +123,8 @@
 		setShare((bottom - event.clientY) / mainHeight);
 	}
 
-	/** Before anything is lined up, the score has nothing to show and the clip table much. */
-	const shownShare = $derived(stage === 'gather' && shoot.shoot.lineUps.length === 0 ? 0.15 : scoreShare);
+	/** Before anything is lined up, the score has little to show and the clip table much. */
+	const shownShare = $derived(stage === 'gather' && shoot.shoot.lineUps.length === 0 ? 0.3 : scoreShare);
 
 	function setShare(share: number): void {
 		scoreShare = Math.max(0.2, Math.min(0.7, share));

@@ -1,16 +1,40 @@
 <script lang="ts">
 	import { Pause, Play } from '@lucide/svelte';
 	import { clipAt } from '../../core/shoot/shoot';
-	import { clockWords, timecodeWords } from '../controls/words';
+	import { clockWords } from '../controls/words';
 	import { flicksToSeconds } from '../../core/time/flicks';
 	import { toMedia } from '../../core/shoot/shoot';
 	import { useTransport } from '../playback/transport.svelte';
+	import { useLaneLook } from '../score/lane-look.svelte';
+	import { clockOfZero, timeFromText, timeWords } from '../score/score-times';
+	import { useScoreView } from '../score/score-view.svelte';
 	import { useListening } from '../state/listening.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
 
 	const shoot = useShoot();
 	const transport = useTransport();
 	const listening = useListening();
+	const look = useLaneLook();
+	const view = useScoreView();
+
+	let typed = $state('');
+	let isWrong = $state(false);
+	const clockSeconds = $derived(clockOfZero(shoot.placed, shoot.reference?.id, transport.shownFlicks));
+	$effect(() => {
+		if (!view.isAskedWhere) return;
+		typed = '';
+		isWrong = false;
+	});
+
+	function goTo(event: SubmitEvent): void {
+		event.preventDefault();
+		const flicks = timeFromText(typed, look.time, shoot.shoot.rate, clockSeconds);
+		isWrong = flicks === undefined;
+		if (flicks === undefined) return;
+		transport.goTo(flicks);
+		view.reveal(transport.shownFlicks);
+		view.isAskedWhere = false;
+	}
 
 	/** The reference's clock at the playhead, where its files tell it. */
 	const clock = $derived.by(() => {
@@ -33,9 +57,34 @@
 	>
 		{#if transport.playing}<Pause size={18} />{:else}<Play size={18} />{/if}
 	</button>
-	<span class="times text-lg font-semibold" data-testid="timecode" data-flicks={transport.shownFlicks}
-		>{timecodeWords(transport.shownFlicks, shoot.shoot.rate)}</span
-	>
+	{#if view.isAskedWhere}
+		<form onsubmit={goTo}>
+			<!-- svelte-ignore a11y_autofocus -->
+			<input
+				class="times w-36 rounded border border-line bg-ground px-1.5 py-0 text-lg font-semibold"
+				class:border-attention={isWrong}
+				aria-label="Go to a time of the line-up"
+				aria-invalid={isWrong}
+				title="A timecode, its front may be left out; or seconds, as in 12.5 s"
+				bind:value={typed}
+				autofocus
+				onblur={() => (view.isAskedWhere = false)}
+				onkeydown={(event) => {
+					if (event.key === 'Escape') view.isAskedWhere = false;
+				}}
+			/>
+		</form>
+	{:else}
+		<button
+			class="times text-lg font-semibold whitespace-nowrap"
+			title="Go to a typed time (G)"
+			data-testid="timecode"
+			data-flicks={transport.shownFlicks}
+			disabled={shoot.placed.length === 0}
+			onclick={() => (view.isAskedWhere = true)}
+			>{timeWords(transport.shownFlicks, look.time, shoot.shoot.rate, clockSeconds)}</button
+		>
+	{/if}
 	{#if clock !== undefined}<span class="times text-sm text-quiet" title="Clock of the reference device"
 			>{clockWords(clock)}</span
 		>{/if}

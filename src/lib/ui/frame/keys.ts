@@ -3,15 +3,8 @@ import { toTimeline } from '../../core/shoot/shoot';
 import type { Transport } from '../playback/transport.svelte';
 import type { ScoreView } from '../score/score-view.svelte';
 import type { ShootState } from '../state/shoot-state.svelte';
-import type { Stage } from '../state/stages';
-
-export interface KeyContext {
-	readonly shoot: ShootState;
-	readonly transport: Transport;
-	readonly view: ScoreView;
-	readonly stage: Stage;
-	help(): void;
-}
+import type { KeyContext } from './key-context';
+import { proveAction } from './prove-keys';
 
 /** The sheet of keys: what is shown and what is done must stay one. */
 export const KEY_SHEET: readonly { readonly keys: string; readonly does: string }[] = [
@@ -22,8 +15,8 @@ export const KEY_SHEET: readonly { readonly keys: string; readonly does: string 
 	{ keys: '+ −', does: 'Zoom the score about the playhead' },
 	{ keys: '0', does: 'Show the whole line-up' },
 	{ keys: '1 … 9', does: 'In Call: call this angle' },
-	{ keys: '[ ]', does: 'Move what is selected by a frame: the clip in Prove, the call in Call' },
-	{ keys: '{ }', does: 'In Prove: move the selected clip by one sample' },
+	{ keys: 'G', does: 'Go to a typed time' },
+	{ keys: '[ ]', does: 'In Call: move the selected call by a frame' },
 	{ keys: 'Delete', does: 'In Call: drop the selected call' },
 	{ keys: 'Ctrl Z', does: 'Undo; with Shift redo' },
 	{ keys: '?', does: 'This sheet' }
@@ -44,17 +37,18 @@ export function actOnKey(event: KeyboardEvent, context: KeyContext): void {
 	// A control that was reached by Tab is worked by Space and Enter, a slider by arrows.
 	if ((event.key === ' ' || event.key === 'Enter') && target.closest('button, a, input, summary, [role="button"]'))
 		return;
-	if (event.key.startsWith('Arrow') && target.closest('input, [role="separator"], [role="menu"]')) return;
+	if (event.key.startsWith('Arrow') && target.closest('input, [role="separator"], [role="menu"], [role="tablist"]'))
+		return;
 	const action = actionFor(event, context);
 	if (!action) return;
 	event.preventDefault();
 	action();
 }
 
-function actionFor(
-	event: KeyboardEvent,
-	{ shoot, transport, view, stage, help }: KeyContext
-): (() => void) | undefined {
+function actionFor(event: KeyboardEvent, context: KeyContext): (() => void) | undefined {
+	const { shoot, transport, view, stage, help } = context;
+	const own = stage === 'prove' ? proveAction(event.key, context) : undefined;
+	if (own) return own;
 	const whole = shoot.range.outFlicks - shoot.range.inFlicks;
 	switch (event.key) {
 		case ' ':
@@ -83,12 +77,9 @@ function actionFor(
 			return () => view.fit(shoot.range.inFlicks, shoot.range.outFlicks);
 		case '[':
 		case ']':
-			return () => moveByFrame(shoot, stage, event.key === ']' ? 1 : -1);
-		case '{':
-		case '}':
-			return stage === 'prove'
-				? () => moveClip(shoot, ((event.key === '}' ? 1 : -1) * FLICKS_PER_SECOND) / 48_000)
-				: undefined;
+			return stage === 'call' ? () => moveCall(shoot, event.key === ']' ? 1 : -1) : undefined;
+		case 'g':
+			return () => (view.isAskedWhere = true);
 		case 'Delete':
 		case 'Backspace':
 			return stage === 'call' && shoot.selectedCallId
@@ -142,18 +133,11 @@ export function toSharpSound(shoot: ShootState, transport: Transport, view: Scor
 	if (next !== undefined) go(transport, view, Math.round(next));
 }
 
-function moveByFrame(shoot: ShootState, stage: Stage, frames: number): void {
+function moveCall(shoot: ShootState, frames: number): void {
 	const { rate } = shoot.shoot;
-	if (stage === 'prove') moveClip(shoot, videoFrameToFlicks(frames, rate));
-	if (stage !== 'call') return;
 	void shoot.edit(() => {
 		const shot = shoot.shots.find((one) => one.callId === shoot.selectedCallId);
 		const atFlicks = shot && videoFrameToFlicks(flicksToVideoFrame(shot.inFlicks, rate) + frames, rate);
 		return shot && { kind: 'move-call', lineUpId: shoot.lineUpId, callId: shot.callId, atFlicks };
 	});
-}
-
-function moveClip(shoot: ShootState, byFlicks: number): void {
-	const clip = shoot.selectedClip;
-	if (clip?.placement) void shoot.edit({ kind: 'shift-clips', clipIds: [clip.id], byFlicks: Math.round(byFlicks) });
 }

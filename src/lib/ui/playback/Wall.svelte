@@ -12,8 +12,18 @@
 	let {
 		air = false,
 		oncall,
-		names = true
-	}: { air?: boolean; oncall?: (deviceId: string) => void; names?: boolean } = $props();
+		names = true,
+		only,
+		verb = 'Call'
+	}: {
+		air?: boolean;
+		oncall?: (deviceId: string) => void;
+		names?: boolean;
+		/** The one angle that is shown. */
+		only?: string | undefined;
+		/** What a click on an angle does. */
+		verb?: string;
+	} = $props();
 
 	const shoot = useShoot();
 	const transport = useTransport();
@@ -48,7 +58,8 @@
 	/** Places of the angles within the grid. */
 	const cells = $derived.by((): Cell[] => {
 		const room = { width: width - left, height };
-		const count = Math.max(1, shoot.angles.length);
+		const angles = shoot.angles.filter((angle) => !only || angle.id === only);
+		const count = Math.max(1, angles.length);
 		let best = { columns: 1, width: 0 };
 		for (let columns = 1; columns <= count; columns++) {
 			const rows = Math.ceil(count / columns);
@@ -58,7 +69,7 @@
 			);
 			if (w > best.width) best = { columns, width: w };
 		}
-		return shoot.angles.map((angle, index) => ({
+		return angles.map((angle, index) => ({
 			deviceId: angle.id,
 			x: (index % best.columns) * (best.width + GAP),
 			y: Math.floor(index / best.columns) * (best.width / aspect + LABEL + GAP),
@@ -197,7 +208,7 @@
 			data-y={cell.y}
 			data-width={cell.width}
 			data-height={cell.height}
-			aria-label={oncall ? `Call ${angle.badge}, ${angle.name}` : `${angle.badge}, ${angle.name}`}
+			aria-label={oncall ? `${verb} ${angle.badge}, ${angle.name}` : `${angle.badge}, ${angle.name}`}
 			onclick={oncall ? () => oncall(cell.deviceId) : undefined}
 		>
 			{#if reason}<span
@@ -211,7 +222,7 @@
 							class="ml-auto rounded-sm bg-accent-fill px-1 leading-4 font-semibold"
 							style:color="var(--on-accent)">On air</span
 						>
-					{:else if oncall && index < 9}<kbd class="times ml-auto text-quiet">{index + 1}</kbd>{/if}
+					{:else if oncall && verb === 'Call' && index < 9}<kbd class="times ml-auto text-quiet">{index + 1}</kbd>{/if}
 				</span>
 			{/if}
 		</svelte:element>

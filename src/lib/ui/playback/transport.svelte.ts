@@ -3,6 +3,7 @@ import type { PlacedClip } from '../../core/shoot/shoot';
 import { decibelsToFactor, panGains } from '../../core/sound/clock-correction';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { deviceSound, LISTENING_RATE } from './listening-sound';
+import { type Loop, type PlayCourse, playCourse } from './play-course';
 
 /** A channel that is heard. */
 export interface HeardChannel {
@@ -13,7 +14,6 @@ export interface HeardChannel {
 }
 
 const CHUNK_SAMPLES = LISTENING_RATE / 2;
-const CHUNK_FLICKS = (CHUNK_SAMPLES * FLICKS_PER_SECOND) / LISTENING_RATE;
 /** Sound is laid ahead by this. */
 const AHEAD_SECONDS = 2;
 /** Between "play" and the first sample: time to lay the first chunks. */
@@ -55,7 +55,8 @@ export class Transport {
 	private heard: readonly HeardChannel[] = [];
 	private ready: 'heard' | 'all' = 'all';
 	private range = { inFlicks: 0, outFlicks: 0 };
-	private beganFlicks = 0;
+	private loop: Loop | undefined;
+	private course = playCourse(0, undefined);
 	private beganTime = 0;
 	private run: { readonly abort: AbortController; readonly sources: Set<AudioBufferSourceNode> } | undefined;
 	private readonly listeners = new Set<(anchor: ClockAnchor) => void>();
@@ -94,6 +95,13 @@ export class Transport {
 		if (isNew && this.ready === 'heard' && this.playing) void this.play(this.now());
 	}
 
+	/** Plays a stretch round and round, or no longer. */
+	setLoop(loop: Loop | undefined): void {
+		if (this.loop?.inFlicks === loop?.inFlicks && this.loop?.outFlicks === loop?.outFlicks) return;
+		this.loop = loop;
+		if (this.playing) void this.play(this.now());
+	}
+
 	/** The position at this very moment, by the audio clock. */
 	now(): number {
 		if (!this.playing || !this.context) return this.shownFlicks;
@@ -102,7 +110,7 @@ export class Transport {
 			stamp.contextTime && stamp.performanceTime
 				? stamp.contextTime + (performance.now() - stamp.performanceTime) / 1000
 				: this.context.currentTime;
-		return Math.max(this.beganFlicks, this.beganFlicks + (heardTime - this.beganTime) * FLICKS_PER_SECOND);
+		return this.course.at(Math.max(0, (heardTime - this.beganTime) * LISTENING_RATE));
 	}
 
 	/** Calls back whenever the clock jumps, and four times a second while it runs. @returns the end of it */
@@ -125,11 +133,12 @@ export class Transport {
 			fromFlicks >= this.range.outFlicks - FLICKS_PER_SECOND / 50
 				? this.range.inFlicks
 				: Math.max(fromFlicks, this.range.inFlicks);
+		const course = playCourse(from, this.loop);
 		const run = { abort: new AbortController(), sources: new Set<AudioBufferSourceNode>() };
 		this.run = run;
 		let first: ReadonlyMap<string, AudioBuffer>;
 		try {
-			first = await this.layChunk(from, run.abort.signal);
+			first = await this.layChunk(course, 0, run.abort.signal);
 		} catch (error) {
 			if (!run.abort.signal.aborted) this.problem = error instanceof Error ? error.message : String(error);
 			return;
@@ -137,7 +146,7 @@ export class Transport {
 		if (this.run !== run) return;
 		this.problem = undefined;
 		this.beganTime = Math.ceil((context.currentTime + LEAD_SECONDS) * LISTENING_RATE) / LISTENING_RATE;
-		this.beganFlicks = from;
+		this.course = course;
 		this.playing = true;
 		this.schedule(first, 0, run);
 		this.tell();
@@ -222,12 +231,11 @@ export class Transport {
 
 	private async layAhead(run: NonNullable<Transport['run']>): Promise<void> {
 		for (let index = 1; this.run === run; index++) {
-			const from = this.beganFlicks + index * CHUNK_FLICKS;
-			if (from >= this.range.outFlicks) return;
+			if (this.course.at(index * CHUNK_SAMPLES) >= this.range.outFlicks) return;
 			const ahead = this.beganTime + (index * CHUNK_SAMPLES) / LISTENING_RATE - this.context!.currentTime;
 			if (ahead > AHEAD_SECONDS) await new Promise((resolve) => setTimeout(resolve, (ahead - AHEAD_SECONDS) * 1000));
 			try {
-				const chunk = await this.layChunk(from, run.abort.signal);
+				const chunk = await this.layChunk(this.course, index * CHUNK_SAMPLES, run.abort.signal);
 				if (this.run === run) this.schedule(chunk, index, run);
 			} catch (error) {
 				if (run.abort.signal.aborted) return;
@@ -236,20 +244,17 @@ export class Transport {
 		}
 	}
 
-	private async layChunk(fromFlicks: number, signal: AbortSignal): Promise<ReadonlyMap<string, AudioBuffer>> {
+	private async layChunk(
+		course: PlayCourse,
+		fromSample: number,
+		signal: AbortSignal
+	): Promise<ReadonlyMap<string, AudioBuffer>> {
 		const buffers = new Map<string, AudioBuffer>();
 		await Promise.all(
 			[...this.clipsByDevice].map(async ([deviceId, clips]) => {
 				if (this.ready === 'heard' && !this.heard.some((one) => one.deviceId === deviceId)) return;
-				const rows = await deviceSound(clips, fromFlicks, CHUNK_SAMPLES, signal);
-				if (!rows) return;
-				const buffer = new AudioBuffer({
-					length: CHUNK_SAMPLES,
-					numberOfChannels: rows.length,
-					sampleRate: LISTENING_RATE
-				});
-				for (const [channel, row] of rows.entries()) buffer.copyToChannel(row, channel);
-				buffers.set(deviceId, buffer);
+				const buffer = await deviceChunk(clips, course, fromSample, signal);
+				if (buffer) buffers.set(deviceId, buffer);
 			})
 		);
 		return buffers;
@@ -305,6 +310,31 @@ export class Transport {
 			}
 		}
 	}
+}
+
+/** A chunk of one device, in pieces where a loop jumps back. */
+async function deviceChunk(
+	clips: readonly PlacedClip[],
+	course: PlayCourse,
+	fromSample: number,
+	signal: AbortSignal
+): Promise<AudioBuffer | undefined> {
+	const pieces: { readonly at: number; readonly rows: readonly Float32Array<ArrayBuffer>[] }[] = [];
+	for (let at = 0; at < CHUNK_SAMPLES;) {
+		const samples = Math.min(CHUNK_SAMPLES - at, course.untilJump(fromSample + at));
+		const rows = await deviceSound(clips, course.at(fromSample + at), samples, signal);
+		if (rows) pieces.push({ at, rows });
+		at += samples;
+	}
+	if (pieces.length === 0) return undefined;
+	const buffer = new AudioBuffer({
+		length: CHUNK_SAMPLES,
+		numberOfChannels: Math.max(...pieces.map(({ rows }) => rows.length)),
+		sampleRate: LISTENING_RATE
+	});
+	for (const { at, rows } of pieces)
+		for (const [channel, row] of rows.entries()) buffer.copyToChannel(row, channel, at);
+	return buffer;
 }
 
 function secondsOfChunk(): number {

@@ -1,12 +1,13 @@
 <script lang="ts">
-	import { EyeOff, Volume2, VolumeX } from '@lucide/svelte';
+	import { Volume2, VolumeX } from '@lucide/svelte';
 	import type { Device } from '../../core/shoot/shoot';
 	import { ppmWords } from '../controls/words';
 	import { useListening } from '../state/listening.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
+	import LaneMenu from './LaneMenu.svelte';
 	import SmallButton from './SmallButton.svelte';
 
-	let { device, height, onhide }: { device: Device; height: number; onhide: () => void } = $props();
+	let { device, height }: { device: Device; height: number } = $props();
 
 	const shoot = useShoot();
 	const listening = useListening();
@@ -15,16 +16,25 @@
 
 	const clips = $derived(shoot.placed.filter((clip) => clip.deviceId === device.id));
 	const sounds = $derived(clips.some((clip) => clip.parts.some((part) => part.sound)));
+	const clockLine = $derived.by(() => {
+		if (device.id === shoot.reference?.id) return 'reference clock';
+		const ppm = ppmWords(clips[0]?.placement.measuredRatePpm ?? 0);
+		return device.correctsDrift ? ppm : `${ppm}, not corrected`;
+	});
 	const heard = $derived(listening.isHeard(device.id));
 </script>
 
-<div class="flex items-center gap-1.5 px-2" style:height="{height}px" data-testid="lane-{device.badge}">
+<div
+	class="flex items-center gap-1.5 overflow-hidden pr-1 pl-2"
+	style:height="{height}px"
+	data-testid="lane-{device.badge}"
+>
 	<span class="badge" style:--hue={shoot.hue(device.id)}>{device.badge}</span>
 	<span class="min-w-0 flex-1 leading-tight">
 		<span class="block truncate text-sm" title={device.name}>{device.name}</span>
 		{#if height >= TALL}
 			<span class="times block truncate text-[11px] text-quiet">
-				{device.id === shoot.reference?.id ? 'reference clock' : ppmWords(clips[0]?.placement.ratePpm ?? 0)}
+				{clockLine}
 			</span>
 		{/if}
 	</span>
@@ -44,7 +54,5 @@
 			onclick={() => listening.toggleSolo(device.id)}>solo</SmallButton
 		>
 	{/if}
-	<SmallButton label="Hide the lane of {device.name} (for the eye only)" onclick={onhide}
-		><EyeOff size={13} /></SmallButton
-	>
+	<LaneMenu {device} />
 </div>

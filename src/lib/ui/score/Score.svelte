@@ -1,22 +1,28 @@
 <script lang="ts">
 	import { Eye } from '@lucide/svelte';
-	import { onMount } from 'svelte';
-	import { type PlacedClip, placedEnd } from '../../core/shoot/shoot';
+	import { untrack } from 'svelte';
+	import type { Device } from '../../core/shoot/shoot';
 	import { flicksPerFrame } from '../../core/time/flicks';
-	import { millisecondsWords, timecodeWords } from '../controls/words';
 	import { useTransport } from '../playback/transport.svelte';
+	import { useProof } from '../state/proof-state.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
-	import { drawLane, type Mapping, rulerTicks, type ScoreColours } from './draw-score';
+	import ClockTimes from './ClockTimes.svelte';
+	import { rulerTicks } from './draw-score';
 	import LaneHead from './LaneHead.svelte';
-	import { PeakStore } from './peak-store';
+	import { useLaneLook } from './lane-look.svelte';
+	import Overview from './Overview.svelte';
 	import ProgramLane from './ProgramLane.svelte';
+	import { clockOfZero, TIMES_SHOWN, type TimeShown, timeWords } from './score-times';
 	import { useScoreView } from './score-view.svelte';
 	import SmallButton from './SmallButton.svelte';
 	import StrayShelf from './StrayShelf.svelte';
+	import WaveLanes from './WaveLanes.svelte';
 
 	const shoot = useShoot();
 	const transport = useTransport();
 	const view = useScoreView();
+	const look = useLaneLook();
+	const proof = useProof();
 
 	const RULER = 22;
 	const OVERVIEW = 16;
@@ -24,156 +30,60 @@
 	const SHELF = 34;
 	const LEAST_LANE = 21;
 	const MOST_LANE = 64;
+	const LEAST_TICK_PIXELS: Readonly<Record<TimeShown, number>> = {
+		timecode: 90,
+		'clock time': 90,
+		seconds: 90,
+		samples: 100
+	};
 
 	let height = $state(0);
-	let lanesCanvas = $state<HTMLCanvasElement>();
-	let overviewCanvas = $state<HTMLCanvasElement>();
-	let arrivals = $state(0);
-	let theme = $state(0);
-	let hidden = $state.raw<ReadonlySet<string>>(new Set());
-	let hovered = $state.raw<PlacedClip>();
-	let dragging = $state.raw<'playhead' | 'overview'>();
-	const peaks = new PeakStore(() => arrivals++);
+	let scrubbing = $state(false);
+	/** A lane that is being dragged to another place. */
+	let carried = $state<string>();
+	let over = $state<string>();
 
 	const devices = $derived(
 		shoot.shoot.devices.filter((device) => shoot.placed.some((clip) => clip.deviceId === device.id))
 	);
-	const shown = $derived(devices.filter((device) => !hidden.has(device.id)));
+	const shown = $derived(devices.filter((device) => !look.isHidden(device.id)));
 	const programHeight = $derived(shoot.program ? PROGRAM : 0);
-	const laneHeight = $derived(
-		Math.max(
-			LEAST_LANE,
-			Math.min(
-				MOST_LANE,
-				Math.floor(
-					(height - RULER - OVERVIEW - programHeight - (shoot.strays.length > 0 ? SHELF : 0) - 4) /
-						Math.max(1, shown.length)
-				)
-			)
+	/** Lanes that have no height of their own share what is left. */
+	const sharedHeight = $derived.by(() => {
+		const fixed = shown.map((device) => look.fixedPixels(device.id));
+		const taken = fixed.reduce<number>((sum, one) => sum + (one ?? 0), 0);
+		const room = height - RULER - OVERVIEW - programHeight - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
+		const sharing = Math.max(1, fixed.filter((one) => one === undefined).length);
+		return Math.max(LEAST_LANE, Math.min(MOST_LANE, Math.floor(room / sharing)));
+	});
+	const lanes = $derived.by(() => {
+		let y = 0;
+		return shown.map((device) => {
+			const own = look.fixedPixels(device.id) ?? sharedHeight;
+			y += own;
+			return { device, y: y - own, height: own };
+		});
+	});
+	const lanesHeight = $derived(lanes.reduce((sum, lane) => sum + lane.height, 0));
+	const whole = $derived(shoot.range.outFlicks - shoot.range.inFlicks);
+	const clock = $derived(clockOfZero(shoot.placed, shoot.reference?.id, view.startFlicks));
+	const ticks = $derived(
+		rulerTicks(
+			{ startFlicks: view.startFlicks, flicksPerPixel: view.flicksPerPixel, width: view.width },
+			(flicks) => timeWords(flicks, look.time, shoot.shoot.rate, clock),
+			flicksPerFrame(shoot.shoot.rate),
+			LEAST_TICK_PIXELS[look.time]
 		)
 	);
-	const lanesHeight = $derived(laneHeight * shown.length);
-	const whole = $derived(shoot.range.outFlicks - shoot.range.inFlicks);
-	const mapping: Mapping = $derived({
-		startFlicks: view.startFlicks,
-		flicksPerPixel: view.flicksPerPixel,
-		width: view.width
-	});
-	const ticks = $derived(
-		rulerTicks(mapping, (flicks) => timecodeWords(flicks, shoot.shoot.rate), flicksPerFrame(shoot.shoot.rate))
-	);
+	const markers = $derived(shoot.shoot.markers.filter((one) => one.lineUpId === shoot.lineUpId));
 
-	$effect(() => view.fitOnce(shoot.range.inFlicks, shoot.range.outFlicks));
+	$effect(() => {
+		const { inFlicks, outFlicks } = shoot.range;
+		const { width } = view;
+		untrack(() => width > 0 && view.fitOnce(inFlicks, outFlicks));
+	});
 	$effect(() => {
 		if (transport.playing) view.reveal(transport.shownFlicks);
-	});
-
-	onMount(() => {
-		const watcher = new MutationObserver(() => theme++);
-		watcher.observe(document.documentElement, { attributes: true, attributeFilter: ['class'] });
-		return () => watcher.disconnect();
-	});
-
-	function colours(): ScoreColours {
-		const style = getComputedStyle(document.documentElement);
-		const of = (name: string) => style.getPropertyValue(name).trim();
-		return {
-			ground: of('--ground'),
-			surface: of('--surface'),
-			line: of('--line'),
-			ink: of('--ink'),
-			quiet: of('--quiet'),
-			accent: of('--accent')
-		};
-	}
-
-	function hueOf(deviceId: string): string {
-		const name = /var\((--hue-\d)\)/.exec(shoot.hue(deviceId))![1]!;
-		return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-	}
-
-	/** Size of a canvas in real picture points; drawn once a frame at most. */
-	function prepare(canvas: HTMLCanvasElement, width: number, canvasHeight: number): CanvasRenderingContext2D {
-		const ratio = devicePixelRatio;
-		if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(canvasHeight * ratio)) {
-			canvas.width = Math.round(width * ratio);
-			canvas.height = Math.round(canvasHeight * ratio);
-		}
-		const context = canvas.getContext('2d')!;
-		context.setTransform(ratio, 0, 0, ratio, 0, 0);
-		context.clearRect(0, 0, width, canvasHeight);
-		return context;
-	}
-
-	$effect(() => {
-		const canvas = lanesCanvas;
-		if (!canvas || view.width <= 0 || lanesHeight <= 0) return;
-		// What the picture depends on, read here so that a change asks for a new one.
-		const wanted = {
-			mapping,
-			scale: view.waveScale,
-			lanes: shown,
-			placed: shoot.placed,
-			selected: shoot.selectedClipId,
-			arrivals,
-			theme,
-			h: laneHeight
-		};
-		const frame = requestAnimationFrame(() => {
-			const context = prepare(canvas, view.width, lanesHeight);
-			const palette = colours();
-			for (const [index, device] of wanted.lanes.entries()) {
-				context.fillStyle = palette.line;
-				context.fillRect(0, (index + 1) * wanted.h - 0.5, view.width, 0.5);
-				drawLane(
-					context,
-					{
-						y: index * wanted.h,
-						height: wanted.h,
-						hue: hueOf(device.id),
-						clips: wanted.placed.filter((clip) => clip.deviceId === device.id)
-					},
-					wanted.mapping,
-					peaks,
-					wanted.scale,
-					palette,
-					wanted.selected
-				);
-			}
-		});
-		return () => cancelAnimationFrame(frame);
-	});
-
-	$effect(() => {
-		const canvas = overviewCanvas;
-		if (!canvas || view.width <= 0 || whole <= 0) return;
-		const wanted = { mapping, placed: shoot.placed, lanes: shown, theme };
-		const frame = requestAnimationFrame(() => {
-			const context = prepare(canvas, view.width, OVERVIEW);
-			const palette = colours();
-			const scale = view.width / whole;
-			const row = (OVERVIEW - 2) / Math.max(1, wanted.lanes.length);
-			for (const [index, device] of wanted.lanes.entries()) {
-				context.fillStyle = hueOf(device.id);
-				for (const clip of wanted.placed.filter((one) => one.deviceId === device.id)) {
-					context.fillRect(
-						(clip.placement.startFlicks - shoot.range.inFlicks) * scale,
-						1 + index * row,
-						Math.max(1, (placedEnd(clip) - clip.placement.startFlicks) * scale),
-						Math.max(1, row - 0.6)
-					);
-				}
-			}
-			context.strokeStyle = palette.ink;
-			context.lineWidth = 1.5;
-			context.strokeRect(
-				(wanted.mapping.startFlicks - shoot.range.inFlicks) * scale,
-				0.75,
-				Math.max(3, view.width * wanted.mapping.flicksPerPixel * scale),
-				OVERVIEW - 1.5
-			);
-		});
-		return () => cancelAnimationFrame(frame);
 	});
 
 	function wheel(event: WheelEvent): void {
@@ -181,77 +91,50 @@
 		const x = event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left;
 		if (event.altKey) view.waveScale = Math.max(0.5, Math.min(64, view.waveScale * Math.exp(-event.deltaY * 0.002)));
 		else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) view.pan(event.deltaX || event.deltaY);
-		else view.zoom(Math.exp(event.deltaY * 0.0022), x, whole);
+		// A pinch comes as a wheel with Ctrl, in smaller steps.
+		else view.zoom(Math.exp(event.deltaY * (event.ctrlKey ? 0.01 : 0.0022)), x, whole);
 	}
 
-	function xIn(event: PointerEvent): number {
-		return event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left;
+	/** A wheel must not scroll the page: that needs a listener of its own kind. */
+	function zoomable(element: HTMLElement): { destroy(): void } {
+		element.addEventListener('wheel', wheel, { passive: false });
+		return { destroy: () => element.removeEventListener('wheel', wheel) };
 	}
 
-	function clipUnder(event: PointerEvent): PlacedClip | undefined {
-		const y = event.clientY - (event.currentTarget as HTMLElement).getBoundingClientRect().top;
-		const device = shown[Math.floor(y / laneHeight)];
-		const flicks = view.flicksAt(xIn(event));
-		return shoot.placed.find(
-			(one) => one.deviceId === device?.id && flicks >= one.placement.startFlicks && flicks < placedEnd(one)
-		);
+	function scrub(event: PointerEvent): void {
+		const x = event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left;
+		transport.goTo(view.flicksAt(x));
 	}
 
-	function laneDown(event: PointerEvent): void {
-		const clip = clipUnder(event);
-		if (clip) shoot.selectedClipId = clip.id;
-		scrubFrom(event);
-	}
-
-	/** Who the clip under the pointer is, and how sure its place. */
-	function laneMove(event: PointerEvent): void {
-		if (dragging) drag(event);
-		else hovered = clipUnder(event);
-	}
-
-	function words({ name, placement }: PlacedClip): string {
-		if (placement.method === 'sync point') return `${name}: placed by a sync point`;
-		const residual = millisecondsWords(placement.residualSeconds);
-		const sure = `confidence ${(placement.confidence * 100).toFixed(1)}%, residual ${residual}`;
-		return `${name}: by sound, ${sure}${placement.byHand ? ', then moved by hand' : ''}`;
-	}
-
-	function scrubFrom(event: PointerEvent): void {
-		(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-		dragging = 'playhead';
-		transport.goTo(view.flicksAt(xIn(event)));
-	}
-
-	function drag(event: PointerEvent): void {
-		if (dragging === 'playhead') transport.goTo(view.flicksAt(xIn(event)));
-		else if (dragging === 'overview') centre(event);
-	}
-
-	function drop(): void {
-		dragging = undefined;
-	}
-
-	function centre(event: PointerEvent): void {
-		view.startFlicks =
-			shoot.range.inFlicks + (xIn(event) / view.width) * whole - (view.width * view.flicksPerPixel) / 2;
+	function put(onto: Device): void {
+		const place = shoot.shoot.devices.findIndex((one) => one.id === onto.id);
+		if (carried && carried !== onto.id) void shoot.edit({ kind: 'reorder-device', deviceId: carried, place });
+		carried = undefined;
+		over = undefined;
 	}
 </script>
 
 <section class="flex h-full flex-col border-t border-line bg-ground" aria-label="Score" bind:clientHeight={height}>
 	{#if shoot.placed.length === 0}
-		<p class="m-auto max-w-md p-4 text-center text-quiet">
-			{#if shoot.shoot.clips.length === 0}The score fills as the files are read.{:else}Nothing is lined up yet. Go to <a
-					class="text-accent underline"
-					href="/shoots/{shoot.shootId}/line-up">Line up</a
-				> and press the button.{/if}
-		</p>
+		<ClockTimes />
 	{:else}
 		<div class="flex min-h-0 flex-1 overflow-y-auto">
 			<div class="w-60 shrink-0 overflow-hidden border-r border-line">
 				<div class="flex items-center gap-1 px-2 text-xs text-quiet" style:height="{RULER}px">
-					{#if hidden.size > 0}<button class="text-accent underline" onclick={() => (hidden = new Set())}
-							>Show {hidden.size} hidden</button
-						>{:else}<span class="whitespace-nowrap">{devices.length} lanes</span>{/if}
+					{#if look.hiddenCount > 0}<button class="text-accent underline" onclick={() => look.showAll()}
+							>{look.hiddenCount} hidden</button
+						>{/if}
+					<select
+						class="time-shown"
+						aria-label="Times are shown as"
+						value={look.time}
+						onchange={(event) => look.showTimeAs(event.currentTarget.value as TimeShown)}
+					>
+						{#each TIMES_SHOWN as shownAs (shownAs)}<option
+								value={shownAs}
+								disabled={shownAs === 'clock time' && clock === undefined}>{shownAs}</option
+							>{/each}
+					</select>
 					<span class="ml-auto flex gap-0.5">
 						<SmallButton label="Zoom out (−)" onclick={() => view.zoom(1.6, view.x(transport.shownFlicks), whole)}
 							>−</SmallButton
@@ -273,43 +156,66 @@
 				{#if shoot.program}<div class="flex items-center px-2 text-xs font-semibold" style:height="{PROGRAM}px">
 						Program
 					</div>{/if}
-				{#each shown as device (device.id)}
-					<LaneHead {device} height={laneHeight} onhide={() => (hidden = new Set([...hidden, device.id]))} />
+				{#each lanes as { device, height: own } (device.id)}
+					<!-- Dragged by the pointer; by keys the lane's menu does the same. -->
+					<!-- svelte-ignore a11y_no_static_element_interactions -->
+					<div
+						draggable="true"
+						class:over={over === device.id}
+						ondragstart={() => (carried = device.id)}
+						ondragover={(event) => {
+							if (!carried) return;
+							event.preventDefault();
+							over = device.id;
+						}}
+						ondragend={() => (carried = over = undefined)}
+						ondrop={() => put(device)}
+					>
+						<LaneHead {device} height={own} />
+					</div>
 				{/each}
 			</div>
-			<!-- The pointer works here; the same is done by keys from anywhere (see the sheet of keys). -->
-			<!-- svelte-ignore a11y_no_static_element_interactions -->
 			<div
 				class="relative min-w-0 flex-1 overflow-hidden"
 				bind:clientWidth={view.width}
-				onwheel={wheel}
+				use:zoomable
 				data-testid="score-lanes"
+				data-start={view.startFlicks}
+				data-flicks-per-pixel={view.flicksPerPixel}
 			>
 				<!-- svelte-ignore a11y_no_static_element_interactions -->
 				<div
 					class="times relative cursor-pointer overflow-hidden text-[11px] text-quiet select-none"
 					style:height="{RULER}px"
-					onpointerdown={scrubFrom}
-					onpointermove={drag}
-					onpointerup={drop}
+					onpointerdown={(event) => {
+						event.currentTarget.setPointerCapture(event.pointerId);
+						scrubbing = true;
+						scrub(event);
+					}}
+					onpointermove={(event) => {
+						if (scrubbing) scrub(event);
+					}}
+					onpointerup={() => (scrubbing = false)}
 				>
-					{#each ticks as tick (tick.text)}<span
-							class="absolute top-1 h-full border-l border-line pl-1"
+					{#each ticks as tick (tick.x)}<span
+							class="absolute top-1 h-full border-l border-line pl-1 whitespace-nowrap"
 							style:left="{tick.x}px">{tick.text}</span
 						>{/each}
+					{#if proof.loop}<span
+							class="pointer-events-none absolute bottom-0 h-1 bg-accent-fill"
+							style:left="{view.x(proof.loop.inFlicks)}px"
+							style:width="{view.x(proof.loop.outFlicks) - view.x(proof.loop.inFlicks)}px"
+						></span>{/if}
 				</div>
 				{#if shoot.program}<ProgramLane height={PROGRAM} />{/if}
-				<!-- svelte-ignore a11y_no_static_element_interactions -->
-				<div
-					class="cursor-crosshair"
-					style:height="{lanesHeight}px"
-					title={hovered ? words(hovered) : undefined}
-					onpointerdown={laneDown}
-					onpointermove={laneMove}
-					onpointerup={drop}
-				>
-					<canvas bind:this={lanesCanvas} class="block h-full w-full" aria-label="Waveforms of all devices"></canvas>
-				</div>
+				<WaveLanes {lanes} height={lanesHeight} />
+				{#each markers as marker (marker.id)}
+					{@const x = view.x(marker.atFlicks)}
+					{#if x > -2 && x < view.width}<span
+							class="pointer-events-none absolute top-0 bottom-0 border-l border-dashed border-ink"
+							style:left="{x}px"><span class="bg-ground px-1 text-[11px]">{marker.name}</span></span
+						>{/if}
+				{/each}
 				<div
 					class="pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-accent will-change-transform"
 					style:transform="translateX({Math.round(view.x(transport.shownFlicks))}px)"
@@ -323,20 +229,23 @@
 		<StrayShelf />
 		<div class="flex shrink-0 items-stretch">
 			<div class="flex w-60 items-center gap-1 px-2 text-[11px] text-quiet"><Eye size={12} /> whole line-up</div>
-			<!-- svelte-ignore a11y_no_static_element_interactions -->
-			<div
-				class="min-w-0 flex-1 cursor-pointer"
-				style:height="{OVERVIEW}px"
-				onpointerdown={(event) => {
-					event.currentTarget.setPointerCapture(event.pointerId);
-					dragging = 'overview';
-					centre(event);
-				}}
-				onpointermove={drag}
-				onpointerup={drop}
-			>
-				<canvas bind:this={overviewCanvas} class="block h-full w-full" aria-hidden="true"></canvas>
-			</div>
+			<Overview devices={shown} height={OVERVIEW} />
 		</div>
 	{/if}
 </section>
+
+<style>
+	.time-shown {
+		height: 20px;
+		max-width: 84px;
+		border: none;
+		background: transparent;
+		padding: 0 16px 0 0;
+		font-size: 11px;
+		background-position: right 0 center;
+	}
+	.over {
+		outline: 2px solid var(--accent);
+		outline-offset: -2px;
+	}
+</style>

@@ -17,6 +17,7 @@ export interface LaneToDraw {
 	readonly y: number;
 	readonly height: number;
 	readonly hue: string;
+	/** Where their sound lies. */
 	readonly clips: readonly PlacedClip[];
 }
 
@@ -27,6 +28,8 @@ export interface Mapping {
 }
 
 const LISTENING_RATE = 48_000;
+/** Lower lanes show ribbons only. */
+const LEAST_WAVE_HEIGHT = 20;
 
 function xOf(view: Mapping, flicks: number): number {
 	return (flicks - view.startFlicks) / view.flicksPerPixel;
@@ -209,7 +212,10 @@ function ownScale(clip: PlacedClip, peaks: PeakStore): number {
 	return loudest > 0 ? Math.max(1, Math.min(MOST_OWN_SCALE, USUAL_HEIGHT / loudest)) : 1;
 }
 
-function drawWave(
+/** Kept from one drawing to the next: no garbage while one zooms. */
+let envelopes = new Float32Array(4096);
+
+export function drawWave(
 	context: CanvasRenderingContext2D,
 	lane: LaneToDraw,
 	clip: PlacedClip,
@@ -217,6 +223,8 @@ function drawWave(
 	peaks: PeakStore,
 	waveScale: number
 ): void {
+	// Folded to a ribbon.
+	if (lane.height < LEAST_WAVE_HEIGHT) return;
 	const middle = lane.y + lane.height / 2;
 	const half = (lane.height - 6) / 2;
 	const scale = waveScale * ownScale(clip, peaks);
@@ -248,19 +256,16 @@ function drawWave(
 			);
 			continue;
 		}
-		for (let x = firstX; x < lastX; x++) {
-			const envelope = peaks.envelope(
-				part.identity,
-				sound.listeningSamples,
-				sound.channels,
-				position(x),
-				position(x + 1),
-				samplesPerPixel
-			);
-			if (!envelope) continue;
-			const top = Math.max(-half, Math.min(half, -envelope.greatest * half * scale));
-			const bottom = Math.max(-half, Math.min(half, -envelope.least * half * scale));
-			context.fillRect(x, middle + top, 1, Math.max(1, bottom - top));
+		const count = Math.max(0, lastX - firstX);
+		if (envelopes.length < 2 * count) envelopes = new Float32Array(2 * count);
+		const peaked = { identity: part.identity, samples: sound.listeningSamples, channels: sound.channels };
+		peaks.fillEnvelopes(envelopes, peaked, position(firstX), samplesPerPixel, count);
+		for (let x = 0; x < count; x++) {
+			const least = envelopes[2 * x]!;
+			if (Number.isNaN(least)) continue;
+			const top = Math.max(-half, Math.min(half, -envelopes[2 * x + 1]! * half * scale));
+			const bottom = Math.max(-half, Math.min(half, -least * half * scale));
+			context.fillRect(firstX + x, middle + top, 1, Math.max(1, bottom - top));
 		}
 	}
 }

@@ -6,10 +6,17 @@ const TILE_BLOCKS = 2048;
 const TILE_SAMPLES = 8192;
 const MOST_TILES = 600;
 
-/** Least and greatest values of a stretch, of full scale. */
-export interface Envelope {
-	readonly least: number;
-	readonly greatest: number;
+/** A file whose peaks are known. */
+export interface PeakedSound {
+	readonly identity: string;
+	/** A channel, at the listening rate. */
+	readonly samples: number;
+	readonly channels: number;
+}
+
+function put(out: Float32Array, x: number, least: number, greatest: number): void {
+	out[2 * x] = greatest < least ? NaN : least / 32768;
+	out[2 * x + 1] = greatest < least ? NaN : greatest / 32768;
 }
 
 /**
@@ -22,20 +29,23 @@ export class PeakStore {
 
 	constructor(private readonly onArrival: () => void) {}
 
-	/** Envelope of samples `[from, to)` of a file at the scale that fits `samplesPerPixel`. */
-	envelope(
-		identity: string,
-		samples: number,
-		channels: number,
+	/**
+	 * Envelopes of a file, one a picture point, at the scale that fits.
+	 * @param out gets least and greatest of each; NaN where nothing is known yet
+	 * @param from position of the first point's left edge, in samples @param step samples a point
+	 */
+	fillEnvelopes(
+		out: Float32Array,
+		{ identity, samples, channels }: PeakedSound,
 		from: number,
-		to: number,
-		samplesPerPixel: number
-	): Envelope | undefined {
+		step: number,
+		count: number
+	): void {
 		const levels = peakLevels(samples);
-		if (samplesPerPixel < levels[0]!.blockSamples) return this.plain(identity, samples, channels, from, to);
-		let level = levels[0]!;
-		for (const one of levels) if (one.blockSamples <= samplesPerPixel) level = one;
-		return this.fromLevel(identity, level, from, to);
+		let level: PeakLevel | undefined;
+		for (const one of levels) if (one.blockSamples <= step) level = one;
+		if (level) this.fillFromLevel(out, identity, level, from, step, count);
+		else this.fillFromSamples(out, { identity, samples, channels }, from, step, count);
 	}
 
 	/** How high most of a file's peaks reach, of full scale: nine tenths of its coarsest blocks stay below. */
@@ -43,13 +53,7 @@ export class PeakStore {
 		const known = this.usualPeaks.get(identity);
 		if (known !== undefined) return known;
 		const level = peakLevels(samples).at(-1)!;
-		const data = this.tile(
-			`${identity} ${level.blockSamples} 0`,
-			'peaks',
-			identity,
-			level.at,
-			level.at + 2 * Math.min(level.blocks, TILE_BLOCKS)
-		);
+		const data = this.levelTile(identity, level, 0);
 		if (!data) return undefined;
 		const heights = new Float32Array(data.length / 2);
 		for (let block = 0; block < heights.length; block++) {
@@ -63,53 +67,84 @@ export class PeakStore {
 	/** One channel's value at a sample, for the deepest view. */
 	sample(identity: string, samples: number, channels: number, channel: number, index: number): number | undefined {
 		const tile = Math.floor(index / TILE_SAMPLES);
-		const data = this.tile(
+		const data = this.soundTile(identity, samples, channels, tile);
+		return data ? data[(index - tile * TILE_SAMPLES) * channels + channel]! / 32768 : undefined;
+	}
+
+	private fillFromSamples(
+		out: Float32Array,
+		{ identity, samples, channels }: PeakedSound,
+		from: number,
+		step: number,
+		count: number
+	): void {
+		let data: Int16Array | undefined;
+		let held = -1;
+		for (let x = 0; x < count; x++) {
+			const first = Math.max(0, Math.floor(from + x * step));
+			const end = Math.min(samples, Math.max(first + 1, Math.ceil(from + (x + 1) * step)));
+			let least = 32767;
+			let greatest = -32768;
+			for (let index = first; index < end; index++) {
+				const tile = Math.floor(index / TILE_SAMPLES);
+				if (tile !== held) [data, held] = [this.soundTile(identity, samples, channels, tile), tile];
+				if (!data) break;
+				const at = (index - tile * TILE_SAMPLES) * channels;
+				for (let channel = 0; channel < channels; channel++) {
+					const value = data[at + channel]!;
+					if (value < least) least = value;
+					if (value > greatest) greatest = value;
+				}
+			}
+			put(out, x, least, greatest);
+		}
+	}
+
+	private fillFromLevel(
+		out: Float32Array,
+		identity: string,
+		level: PeakLevel,
+		from: number,
+		step: number,
+		count: number
+	): void {
+		let data: Int16Array | undefined;
+		let held = -1;
+		for (let x = 0; x < count; x++) {
+			const first = Math.max(0, Math.floor((from + x * step) / level.blockSamples));
+			const end = Math.min(level.blocks, Math.max(first + 1, Math.ceil((from + (x + 1) * step) / level.blockSamples)));
+			let least = 32767;
+			let greatest = -32768;
+			for (let block = first; block < end; block++) {
+				const tile = Math.floor(block / TILE_BLOCKS);
+				if (tile !== held) [data, held] = [this.levelTile(identity, level, tile), tile];
+				if (!data) break;
+				const at = 2 * (block - tile * TILE_BLOCKS);
+				if (data[at]! < least) least = data[at]!;
+				if (data[at + 1]! > greatest) greatest = data[at + 1]!;
+			}
+			put(out, x, least, greatest);
+		}
+	}
+
+	private levelTile(identity: string, level: PeakLevel, tile: number): Int16Array | undefined {
+		return this.tile(
+			`${identity} ${level.blockSamples} ${tile}`,
+			'peaks',
+			identity,
+			level.at + 2 * tile * TILE_BLOCKS,
+			level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS)
+		);
+	}
+
+	private soundTile(identity: string, samples: number, channels: number, tile: number): Int16Array | undefined {
+		return this.tile(
 			`${identity} s ${tile}`,
 			'listening',
 			identity,
 			tile * TILE_SAMPLES * channels,
 			Math.min(samples, (tile + 1) * TILE_SAMPLES) * channels
 		);
-		return data ? data[(index - tile * TILE_SAMPLES) * channels + channel]! / 32768 : undefined;
-	}
-
-	private plain(identity: string, samples: number, channels: number, from: number, to: number): Envelope | undefined {
-		let least = 1;
-		let greatest = -1;
-		const first = Math.max(0, Math.floor(from));
-		const end = Math.min(samples, Math.max(first + 1, Math.ceil(to)));
-		for (let index = first; index < end; index++) {
-			for (let channel = 0; channel < channels; channel++) {
-				const value = this.sample(identity, samples, channels, channel, index);
-				if (value === undefined) return undefined;
-				if (value < least) least = value;
-				if (value > greatest) greatest = value;
-			}
-		}
-		return greatest >= least ? { least, greatest } : undefined;
-	}
-
-	private fromLevel(identity: string, level: PeakLevel, from: number, to: number): Envelope | undefined {
-		const first = Math.max(0, Math.floor(from / level.blockSamples));
-		const end = Math.min(level.blocks, Math.max(first + 1, Math.ceil(to / level.blockSamples)));
-		let least = 32767;
-		let greatest = -32768;
-		for (let block = first; block < end; block++) {
-			const tile = Math.floor(block / TILE_BLOCKS);
-			const from16 = level.at + 2 * tile * TILE_BLOCKS;
-			const data = this.tile(
-				`${identity} ${level.blockSamples} ${tile}`,
-				'peaks',
-				identity,
-				from16,
-				level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS)
-			);
-			if (!data) return undefined;
-			const at = 2 * (block - tile * TILE_BLOCKS);
-			if (data[at]! < least) least = data[at]!;
-			if (data[at + 1]! > greatest) greatest = data[at + 1]!;
-		}
-		return greatest >= least ? { least: least / 32768, greatest: greatest / 32768 } : undefined;
 	}
 
 	private tile(

@@ -11,6 +11,8 @@ export class ScoreView {
 	/** Height of the waveforms against their usual one. */
 	waveScale = $state(1);
 	width = $state(0);
+	/** A time is being typed that the playhead shall go to. */
+	isAskedWhere = $state(false);
 	private fitted = false;
 
 	x(flicks: number): number {

@@ -17,6 +17,10 @@ export class Listening {
 	/** In Master: the source, or one channel of it, that is tried; nothing for the master itself. */
 	audition = $state.raw<Audition>();
 	private touched = $state(false);
+	/** In Prove: two devices, and nothing else. */
+	double = $state.raw<readonly [string, string]>();
+	/** One of the two in each ear; otherwise mixed. */
+	inEachEar = $state(false);
 
 	constructor(private readonly shoot: ShootState) {}
 
@@ -38,10 +42,9 @@ export class Listening {
 		this.touched = true;
 	}
 
-	/** Hears these devices alone. */
-	hearOnly(deviceIds: readonly string[]): void {
-		this.soloed = new Set(deviceIds);
-		this.touched = true;
+	/** Hears two devices over each other, or no longer. */
+	toggleDouble(a: string | undefined, b: string | undefined): void {
+		this.double = this.double || a === undefined || b === undefined ? undefined : [a, b];
 	}
 
 	/** Back to the master. */
@@ -50,11 +53,12 @@ export class Listening {
 		this.soloed = new Set();
 		this.touched = false;
 		this.audition = undefined;
+		this.double = undefined;
 	}
 
 	/** Whether lanes, not the master, are heard: in Prove, once the editor has chosen lanes. */
 	get hearsLanes(): boolean {
-		return this.stage === 'prove' && this.touched;
+		return this.stage === 'prove' && (this.touched || this.double !== undefined);
 	}
 
 	/** Whether a lane sounds at the moment. */
@@ -65,10 +69,17 @@ export class Listening {
 	get channels(): readonly HeardChannel[] {
 		if (this.stage === 'master' && this.audition) return this.auditioned(this.audition);
 		if (!this.hearsLanes) return this.shoot.shoot.master;
+		if (this.double) return this.double.flatMap((deviceId, side) => this.inEar(deviceId, side));
 		const sounding = this.shoot.shoot.devices.filter((device) =>
 			this.soloed.size > 0 ? this.soloed.has(device.id) : !this.muted.has(device.id)
 		);
 		return sounding.flatMap((device) => this.channelsOf(device.id));
+	}
+
+	/** A device in the left ear or the right, or in the middle. */
+	private inEar(deviceId: string, side: number): readonly HeardChannel[] {
+		const pan = this.inEachEar ? (side === 0 ? -1 : 1) : 0;
+		return this.channelsOf(deviceId).map((channel) => ({ ...channel, pan }));
 	}
 
 	private auditioned({ deviceId, channel }: Audition): readonly HeardChannel[] {
@@ -89,6 +100,12 @@ export class Listening {
 	/** In words, what sounds now. */
 	get words(): string {
 		if (this.stage === 'master' && this.audition) return `You try: ${this.auditionWords(this.audition)}`;
+		if (this.hearsLanes && this.double) {
+			const [a, b] = this.double.map((id) => this.shoot.device(id)?.badge);
+			return this.inEachEar
+				? `You hear ${a} in the left ear, ${b} in the right`
+				: `You hear ${a} and ${b} over each other`;
+		}
 		if (this.hearsLanes) {
 			const names = [...new Set(this.channels.map((one) => one.deviceId))].map((id) => this.shoot.device(id)?.badge);
 			return names.length > 0 ? `You hear lanes ${names.join(', ')}` : 'You hear nothing: all lanes are muted';

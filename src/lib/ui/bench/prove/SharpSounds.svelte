@@ -1,15 +1,18 @@
 <script lang="ts">
-	import { Button } from 'flowbite-svelte';
+	import { toTimeline } from '../../../core/shoot/shoot';
 	import { FLICKS_PER_SECOND } from '../../../core/time/flicks';
 	import { timecodeWords } from '../../controls/words';
 	import { sharpSoundTimes, toSharpSound } from '../../frame/keys';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
+	import { useProof } from '../../state/proof-state.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
+	/** Claps and the like, to go to: of the selected clip, or of all. */
 	const shoot = useShoot();
 	const transport = useTransport();
 	const view = useScoreView();
+	const proof = useProof();
 
 	/** Heard by several devices within a twentieth of a second: one event. */
 	const events = $derived.by(() => {
@@ -21,19 +24,32 @@
 		}
 		return grouped;
 	});
-	/** The first and the last event that two devices heard, and the one nearest to the middle: claps stand at the ends. */
+	/** Of the selected clip, those it shares first: they prove something. */
+	const known = $derived.by(() => {
+		const { clip } = proof;
+		const own = clip
+			? clip.sharpSounds.map((sound) => {
+					const flicks = toTimeline(clip.placement, sound);
+					const event = events.findLast((one) => one.flicks <= flicks);
+					return { flicks, heardBy: event && flicks - event.flicks < FLICKS_PER_SECOND / 20 ? event.heardBy : 1 };
+				})
+			: events;
+		const shared = own.filter((one) => one.heardBy > 1);
+		return shared.length > 0 ? shared : own;
+	});
 	const checks = $derived.by(() => {
-		const shared = events.filter((one) => one.heardBy > 1);
-		const known = shared.length > 0 ? shared : events;
-		const middle = (shoot.range.inFlicks + shoot.range.outFlicks) / 2;
-		const nearest = known.reduce<(typeof known)[number] | undefined>(
-			(best, one) => (!best || Math.abs(one.flicks - middle) < Math.abs(best.flicks - middle) ? one : best),
-			undefined
-		);
+		const { clip } = proof;
+		const from = clip ? clip.placement.startFlicks : shoot.range.inFlicks;
+		const to = clip ? toTimeline(clip.placement, clip.durationFlicks) : shoot.range.outFlicks;
+		const nearest = (at: number) =>
+			known.reduce<(typeof known)[number] | undefined>(
+				(best, one) => (!best || Math.abs(one.flicks - at) < Math.abs(best.flicks - at) ? one : best),
+				undefined
+			);
 		return [
-			{ name: 'Head', event: known[0] },
-			{ name: 'Middle', event: nearest },
-			{ name: 'Tail', event: known.at(-1) }
+			{ name: 'Head', at: from, event: known[0] },
+			{ name: 'Middle', at: (from + to) / 2, event: nearest((from + to) / 2) },
+			{ name: 'Tail', at: to - FLICKS_PER_SECOND, event: known.at(-1) }
 		];
 	});
 
@@ -43,26 +59,45 @@
 	}
 </script>
 
-<div>
-	<h2 class="text-base">Claps and other sharp sounds</h2>
-	<div class="mt-1 flex gap-1.5">
-		<Button size="xs" color="alternative" onclick={() => toSharpSound(shoot, transport, view, false)}>◂ before</Button>
-		<Button
-			size="xs"
-			color="alternative"
-			onclick={() => toSharpSound(shoot, transport, view, true)}
-			data-testid="next-sharp-sound">next ▸</Button
+<div class="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 text-sm">
+	<span class="text-quiet">Claps</span>
+	{#each checks as { name, at, event } (name)}
+		<button
+			class="text-left"
+			title={event
+				? `${name}: a sharp sound, heard by ${event.heardBy}`
+				: `${name}: nothing sharp; goes to the place itself`}
+			onclick={() => show(event?.flicks ?? at)}
+			>{name}
+			<span class="times text-xs text-accent underline">{timecodeWords(event?.flicks ?? at, shoot.shoot.rate)}</span
+			></button
 		>
-	</div>
-	<ul class="mt-2 flex flex-col gap-0.5 text-sm">
-		{#each checks as { name, event } (name)}
-			<li class="flex gap-2">
-				<span class="w-14 text-quiet">{name}</span>
-				{#if event}<button class="times text-accent underline" onclick={() => show(event.flicks)}
-						>{timecodeWords(event.flicks, shoot.shoot.rate)}</button
-					><span class="text-quiet">heard by {event.heardBy}</span>
-				{:else}<span class="text-quiet">nothing sharp here</span>{/if}
-			</li>
-		{/each}
-	</ul>
+	{/each}
+	<span class="ml-auto flex gap-1">
+		<button
+			class="step"
+			aria-label="Sharp sound before"
+			title=","
+			onclick={() => toSharpSound(shoot, transport, view, false)}>◂</button
+		>
+		<button
+			class="step"
+			aria-label="Next sharp sound"
+			title="."
+			onclick={() => toSharpSound(shoot, transport, view, true)}
+			data-testid="next-sharp-sound">▸</button
+		>
+	</span>
 </div>
+
+<style>
+	.step {
+		border: 1px solid var(--line);
+		border-radius: 4px;
+		padding: 0 8px;
+		background: var(--surface);
+	}
+	.step:hover {
+		border-color: var(--accent);
+	}
+</style>
