@@ -1,8 +1,9 @@
 /**
  * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
  * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
- * `npm run bench -- hours [--folder DIR]` for long ones, and `npm run bench -- gather` for reading and taking in files. Each writes its table into docs/benchmarks.md, in the place of
- * the one before.
+ * `npm run bench -- hours [--folder DIR]` for long ones, `npm run bench -- gather` for reading and taking in files, and
+ * `npm run bench -- score [--folder DIR]` for the score in the page. Each writes its table into docs/benchmarks.md, in the
+ * place of the one before.
  */
 import { mkdtemp, readFile, rename, writeFile } from 'node:fs/promises';
 import { availableParallelism, cpus, tmpdir } from 'node:os';
@@ -11,6 +12,7 @@ import { parseArgs } from 'node:util';
 import { benchGather } from './gather';
 import { benchLineUp } from './line-up';
 import { benchLongShoots } from './long-shoots';
+import { benchScore } from './score';
 import { benchSeeds } from './seeds';
 
 const { values, positionals } = parseArgs({
@@ -39,13 +41,17 @@ if (name === 'line-up') {
 	const text = await benchGather();
 	process.stdout.write(`${text}\n`);
 	await put('gather', text);
+} else if (name === 'score') {
+	const text = await benchScore(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-score-')))));
+	process.stdout.write(`${text}\n`);
+	await put('score', text);
 } else if (name === 'hours') {
 	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
 	process.stdout.write(`${text}\n`);
 	await put('hours', text);
 } else {
 	process.stderr.write(
-		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n'
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n       npm run bench -- score [--folder DIR]\n'
 	);
 	process.exitCode = 2;
 }

@@ -67,8 +67,7 @@
 				{/each}
 				<a
 					class="ml-auto inline-flex items-center gap-1 text-sm text-accent underline"
-					href="/shoots/{shoot.shootId}/report?lineUp={shoot.lineUpId}"
-					><FileCheck size={14} aria-hidden="true" /> Report</a
+					href="/reports/{shoot.shootId}?lineUp={shoot.lineUpId}"><FileCheck size={14} aria-hidden="true" /> Report</a
 				>
 			</div>
 			<div class="min-h-0 flex-1">

@@ -63,7 +63,7 @@
 		<label class="item flex items-center gap-2"
 			><input
 				type="checkbox"
-				class="accent-accent"
+				class="size-3.5 rounded border-line text-accent"
 				checked={device.correctsDrift}
 				onchange={(event) =>
 					shoot.edit({ kind: 'correct-drift', deviceIds: [device.id], corrects: event.currentTarget.checked })}

@@ -98,6 +98,9 @@
 					wanted.selected
 				);
 			}
+			// For whoever measures: when it was drawn, and whether all of it was there.
+			target.dataset['drawn'] = `${performance.now()}`;
+			target.dataset['whole'] = `${peaks.store.waiting === 0}`;
 		});
 		return () => cancelAnimationFrame(frame);
 	});
@@ -222,7 +225,8 @@
 		dragged = undefined;
 	}}
 >
-	<canvas bind:this={canvas} class="block h-full w-full" aria-label="Waveforms of all devices"></canvas>
+	<canvas bind:this={canvas} class="block h-full w-full" data-testid="waves" aria-label="Waveforms of all devices"
+	></canvas>
 	{#if dragged}
 		{#if dragged.ontoFlicks !== undefined}<div
 				class="pointer-events-none absolute top-0 bottom-0 w-px bg-ink"

@@ -27,6 +27,9 @@ export class PeakStore {
 	private readonly usualPeaks = new Map<string, number>();
 	private readonly tiles = new Map<string, Int16Array | 'asked'>();
 
+	/** Tiles that were asked for and have not come yet. */
+	waiting = 0;
+
 	constructor(private readonly onArrival: () => void) {}
 
 	/**
@@ -158,6 +161,7 @@ export class PeakStore {
 		if (known === 'asked') return undefined;
 		if (known) return known;
 		this.tiles.set(key, 'asked');
+		this.waiting++;
 		void this.fetchTile(key, kind, identity, from, to);
 		return undefined;
 	}
@@ -169,6 +173,7 @@ export class PeakStore {
 			});
 			if (!response.ok) throw new Error(`${response.status}`);
 			this.tiles.set(key, new Int16Array(await response.arrayBuffer()));
+			this.waiting--;
 			for (const oldest of this.tiles.keys()) {
 				if (this.tiles.size <= MOST_TILES) break;
 				this.tiles.delete(oldest);
@@ -177,6 +182,7 @@ export class PeakStore {
 		} catch {
 			// Asked for again when it is looked at again.
 			this.tiles.delete(key);
+			this.waiting--;
 		}
 	}
 }

@@ -33,8 +33,12 @@
 		><Ear size={14} aria-hidden="true" /> Double listen</button
 	>
 	<label class="flex items-center gap-1 text-xs" title="X"
-		><input type="checkbox" class="accent-accent" bind:checked={listening.inEachEar} disabled={!listening.double} /> one in
-		each ear</label
+		><input
+			type="checkbox"
+			class="size-3.5 rounded border-line text-accent"
+			bind:checked={listening.inEachEar}
+			disabled={!listening.double}
+		/> one in each ear</label
 	>
 	<button
 		class="tool"

@@ -84,6 +84,10 @@
 	);
 	const ticks = $derived(x.ticks(Math.max(2, Math.floor(width / 110))));
 
+	function minutesWords(tick: number): string {
+		return `${Math.floor(tick / 60)}:${`${Math.round(tick % 60)}`.padStart(2, '0')}`;
+	}
+
 	function goTo(event: MouseEvent): void {
 		if (!clip) return;
 		const at = event.clientX - (event.currentTarget as Element).getBoundingClientRect().left;
@@ -114,7 +118,7 @@
 			<label class="ml-auto flex items-center gap-1.5 text-xs"
 				><input
 					type="checkbox"
-					class="accent-accent"
+					class="size-3.5 rounded border-line text-accent"
 					checked={isCorrected}
 					onchange={(event) => correct([clip.deviceId], event.currentTarget.checked)}
 				/> corrected</label
@@ -142,7 +146,7 @@
 					{#each ticks as tick (tick)}
 						<line x1={x(tick)} x2={x(tick)} y1="2" y2={half * 2 + GAP} class="stroke-line" />
 						<text x={x(tick)} y={height - 4} text-anchor="middle" class="times fill-quiet text-[10px]"
-							>{lengthWords(secondsToFlicks(tick))}</text
+							>{minutesWords(tick)}</text
 						>
 					{/each}
 					{#each yOffset.ticks(4) as tick (tick)}

@@ -139,10 +139,11 @@
 </div>
 <div class="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-sm">
 	<label class="flex items-center gap-1.5"
-		><input type="checkbox" class="accent-accent" bind:checked={proof.drags} /> Drag clips in the score</label
+		><input type="checkbox" class="size-3.5 rounded border-line text-accent" bind:checked={proof.drags} /> Drag clips in the
+		score</label
 	>
 	<label class="flex items-center gap-1.5"
-		><input type="checkbox" class="accent-accent" bind:checked={proof.snaps} /> Snap</label
+		><input type="checkbox" class="size-3.5 rounded border-line text-accent" bind:checked={proof.snaps} /> Snap</label
 	>
 </div>
 <p class="mt-2 text-xs text-quiet">
