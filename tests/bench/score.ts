@@ -1,6 +1,6 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { chromium, type Page } from 'playwright-core';
+import { chromium, type Page } from '@playwright/test';
 import { startServer, waitFor } from '../e2e/support/server';
 import { quantile } from '../support/simulator/score';
 import { writeLongShoot } from './long-shoot';

@@ -21,7 +21,10 @@
 	const TOOLS = { repairs: 'Repairs', points: 'Points', air: 'Air', changes: 'Changes' } as const;
 	let view = $state<keyof typeof VIEWS>('lens');
 	let tool = $state<keyof typeof TOOLS>('repairs');
-	const shownTool = $derived(stray ? 'points' : tool);
+	// Whoever looks for an event in a stray marks it in another clip next.
+	$effect(() => {
+		if (stray) tool = 'points';
+	});
 
 	/** Arrows go from one to the next, as in any list of tabs. */
 	function onArrow<Key extends string>(
@@ -78,13 +81,13 @@
 		<section class="panel flex min-h-0 flex-col" aria-label="Put it right">
 			<div class="flex gap-1 border-b border-line px-2 pt-1.5" role="tablist" aria-label="Tools">
 				{#each Object.entries(TOOLS) as [key, words] (key)}
-					{@render tab(key, words, shownTool === key, (chosen) => (tool = chosen as typeof tool), Object.keys(TOOLS))}
+					{@render tab(key, words, tool === key, (chosen) => (tool = chosen as typeof tool), Object.keys(TOOLS))}
 				{/each}
 			</div>
-			<div class="min-h-0 flex-1 overflow-auto p-2.5" role="tabpanel" aria-labelledby="tab-{shownTool}">
-				{#if shownTool === 'repairs'}<Repairs />
-				{:else if shownTool === 'points'}<SyncPoints />
-				{:else if shownTool === 'air'}<AirDelays />
+			<div class="min-h-0 flex-1 overflow-auto p-2.5" role="tabpanel" aria-labelledby="tab-{tool}">
+				{#if tool === 'repairs'}<Repairs />
+				{:else if tool === 'points'}<SyncPoints />
+				{:else if tool === 'air'}<AirDelays />
 				{:else}<Changes />{/if}
 			</div>
 		</section>
