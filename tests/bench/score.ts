@@ -20,7 +20,8 @@ interface ShootToMeasure {
  */
 export async function benchScore(folder: string): Promise<string> {
 	const media = join(folder, 'seven');
-	if (!(await readFile(`${media}.made`, 'utf8').catch(() => undefined))) {
+	const isMade = await readFile(`${media}.made`, 'utf8').catch(() => undefined);
+	if (isMade === undefined) {
 		await mkdir(media, { recursive: true });
 		await writeLongShoot(media, 7200, 5, { size: '320x180', bitRate: '300k' });
 		await writeFile(`${media}.made`, '');
@@ -57,9 +58,9 @@ async function linedUp(address: string, media: string): Promise<readonly ShootTo
 			(job) => job.state === 'running' || job.state === 'waiting'
 		);
 	for (const { id } of await list()) {
-		await waitFor(async () => !(await busy(id)), 3 * 3_600_000, 2000);
 		const { lineUps } = (await api(`/api/shoots/${id}`)) as { lineUps: readonly unknown[] };
 		if (lineUps.length > 0) continue;
+		await waitFor(async () => !(await busy(id)), 3 * 3_600_000, 2000);
 		await api(`/api/shoots/${id}/jobs`, { kind: 'line-up' });
 		await waitFor(async () => !(await busy(id)), 3_600_000, 1000);
 	}
@@ -77,6 +78,8 @@ async function measure(address: string, { id, name }: ShootToMeasure): Promise<r
 		for (let time = 0; time < 5; time++) {
 			await page?.close();
 			page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+			// What names functions here is not there in the page.
+			await page.addInitScript('globalThis.__name = (one) => one');
 			await page.goto(`${address}/shoots/${id}/line-up`);
 			opening.push(await page.evaluate(untilWhole, 0));
 		}

@@ -3,8 +3,9 @@ import { peakLevels, type PeakLevel } from '../../core/signal/peaks';
 /** Blocks a tile holds. */
 const TILE_BLOCKS = 2048;
 /** Samples a tile of plain sound holds. */
-const TILE_SAMPLES = 8192;
-const MOST_TILES = 600;
+const TILE_SAMPLES = 32_768;
+/** What is kept of tiles; the oldest go first. */
+const MOST_BYTES = 96 * 2 ** 20;
 
 /** A file whose peaks are known. */
 export interface PeakedSound {
@@ -27,6 +28,7 @@ export class PeakStore {
 	private readonly usualPeaks = new Map<string, number>();
 	private readonly tiles = new Map<string, Int16Array | 'asked'>();
 
+	private bytes = 0;
 	/** Tiles that were asked for and have not come yet. */
 	waiting = 0;
 
@@ -172,17 +174,25 @@ export class PeakStore {
 				headers: { range: `bytes=${from * 2}-${to * 2 - 1}` }
 			});
 			if (!response.ok) throw new Error(`${response.status}`);
-			this.tiles.set(key, new Int16Array(await response.arrayBuffer()));
+			const tile = new Int16Array(await response.arrayBuffer());
+			this.tiles.set(key, tile);
+			this.bytes += tile.byteLength;
 			this.waiting--;
-			for (const oldest of this.tiles.keys()) {
-				if (this.tiles.size <= MOST_TILES) break;
-				this.tiles.delete(oldest);
-			}
+			this.dropOldest();
 			this.onArrival();
 		} catch {
 			// Asked for again when it is looked at again.
 			this.tiles.delete(key);
 			this.waiting--;
+		}
+	}
+
+	private dropOldest(): void {
+		for (const [key, tile] of this.tiles) {
+			if (this.bytes <= MOST_BYTES) break;
+			if (tile === 'asked') continue;
+			this.tiles.delete(key);
+			this.bytes -= tile.byteLength;
 		}
 	}
 }
