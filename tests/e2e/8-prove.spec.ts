@@ -205,7 +205,7 @@ test('types a start, and drags a clip until it snaps', async () => {
 	await goTo('59:00');
 	await page.keyboard.press('k');
 	await expect.poll(async () => (await shoot()).markers.map((one) => one.atFlicks)).toEqual([59 * S]);
-	await goTo('80:00');
+	await goTo('1:20:00');
 	const drag = async (byPixels: number) => {
 		const lane = (await page.getByTestId(`lane-${(await badgeOf('cam-a'))!}`).boundingBox())!;
 		const scale = Number(await page.getByTestId('score-lanes').getAttribute('data-flicks-per-pixel'));

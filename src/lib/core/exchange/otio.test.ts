@@ -76,6 +76,20 @@ describe('OpenTimelineIO', () => {
 		]);
 		const [gap, clip] = track('A').children!;
 		expect(gap!.source_range!.duration.value).toBe(50);
-		expect(clip!.source_range!.duration.value).toBeCloseTo(2500 * 1.000062, 6);
+		expect(clip!.source_range!.duration.value).toBe(2500);
+	});
+
+	it('lays pictures on whole frames and carries along what that leaves over, and the air between picture and sound', () => {
+		const [camera, ...others] = shoot.clips;
+		const airFlicks = 0.05 * 705_600_000;
+		// 15 ms after frame 50, and 50 ms of air: frame 51.625 of 25.
+		const moved = { ...camera!, placement: { ...camera!.placement!, startFlicks: 2.015 * 705_600_000, airFlicks } };
+		const text = toOtio({ ...shoot, clips: [moved, ...others] }, sampleProgram(10, 60, [[10, 'B']]), () => 'file:///x');
+		const { tracks } = JSON.parse(text) as { tracks: Item };
+		const [gap, clip] = tracks.children!.find((one) => one.name!.startsWith('A'))!.children!;
+		expect(gap!.source_range!.duration.value).toBe(52);
+		const { open_choir: notes } = (clip as unknown as { metadata: { open_choir: Record<string, number> } }).metadata;
+		expect(notes['frame_remainder']).toBeCloseTo(-0.375, 6);
+		expect((notes['picture_start_flicks']! - notes['sound_start_flicks']!) / 705_600_000).toBeCloseTo(0.05, 9);
 	});
 });

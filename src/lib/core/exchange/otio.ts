@@ -1,3 +1,4 @@
+import { asPicture, asSound } from '../shoot/air-delay';
 import { renderPlan } from '../program/render-plan';
 import {
 	type Clip,
@@ -168,12 +169,17 @@ function programTrack(
 function deviceTrack(shoot: Shoot, device: Device, clips: readonly PlacedClip[], addressOf: FileAddress): Json {
 	const rate = ratePerSecond(shoot.rate);
 	const children: Json[] = [];
+	// Pictures lie on whole frames; what that leaves over goes along with them.
+	const onGrid = device.kind === 'camera';
 	let at = 0;
 	for (const clip of clips) {
 		const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
+		const laid = onGrid ? asPicture(clip) : asSound(clip);
 		for (const part of clip.parts) {
-			const from = flicksToSeconds(toTimeline(clip.placement, part.offsetFlicks)) * rate;
-			const frames = flicksToSeconds(part.durationFlicks) * rateFactor * rate;
+			const exact = flicksToSeconds(toTimeline(laid.placement, part.offsetFlicks)) * rate;
+			const length = flicksToSeconds(part.durationFlicks) * rateFactor * rate;
+			const from = onGrid ? Math.round(exact) : exact;
+			const frames = onGrid ? Math.round(length) : length;
 			// Before the timeline's zero nothing can stand: the head is left out.
 			const cut = Math.max(0, -from);
 			if (cut >= frames) continue;
@@ -187,7 +193,7 @@ function deviceTrack(shoot: Shoot, device: Device, clips: readonly PlacedClip[],
 					rateFactor,
 					rate,
 					addressOf,
-					placementNotes(clip),
+					placementNotes(clip, exact - from),
 					markersOf(clip, part, rate)
 				)
 			);
@@ -199,14 +205,19 @@ function deviceTrack(shoot: Shoot, device: Device, clips: readonly PlacedClip[],
 	});
 }
 
-function placementNotes(clip: PlacedClip): Json {
+/** @param remainderFrames how much later than the item it really begins */
+function placementNotes(clip: PlacedClip, remainderFrames: number): Json {
 	const { placement } = clip;
 	return {
 		rate_ppm: placement.ratePpm,
 		method: placement.method,
 		confidence: placement.confidence,
 		by_hand: placement.byHand,
+		locked: placement.isLocked,
 		start_flicks: placement.startFlicks,
+		sound_start_flicks: asSound(clip).placement.startFlicks,
+		picture_start_flicks: asPicture(clip).placement.startFlicks,
+		frame_remainder: remainderFrames,
 		...(clip.timecode ? { timecode: clip.timecode } : {})
 	};
 }
