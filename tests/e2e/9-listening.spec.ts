@@ -109,6 +109,7 @@ test('is exact to the sample between lanes, without gaps, at the beginning and a
 	] as const) {
 		// An offline graph renders once: each recording begins with a new page.
 		await page.goto(`${server.address}/shoots/${id}/prove`);
+		await page.getByTestId('lane-1').waitFor();
 		await page.keyboard.press('ArrowDown');
 		await page.keyboard.press('d');
 		await page.keyboard.press('x');
