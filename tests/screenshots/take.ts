@@ -127,6 +127,14 @@ async function takeAll(address: string): Promise<void> {
 	for (let k = 0; k < 9; k++) await page.keyboard.press('+');
 	await page.waitForTimeout(1500);
 	await take('prove');
+	await page.getByRole('tab', { name: 'Drift' }).click();
+	await page.getByRole('tab', { name: 'Points' }).click();
+	await page.waitForTimeout(1000);
+	await take('prove-drift');
+	await page.getByRole('link', { name: 'Report' }).click();
+	await page.getByTestId('report').waitFor();
+	await page.waitForTimeout(500);
+	await take('report');
 	await open('master');
 	await take('master');
 	await open('call');
