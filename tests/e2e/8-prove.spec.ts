@@ -283,7 +283,7 @@ test('marks one event in two clips, tells how far the marks lie apart, and lines
 	await expect(page.getByTestId('sync-points')).toContainText('apart by 80.00 ms');
 	await page.getByRole('button', { name: 'Line all marked clips up by points alone' }).click();
 	await expect.poll(async () => (await place('CAM-B_0001')).method).toBe('sync point');
-	await expect(page.getByTestId('sync-points')).toContainText('apart by 0.0');
+	await expect(page.getByTestId('sync-points')).toContainText(/apart by 0\.[0-4]\d ms/);
 	await page.keyboard.press('Control+z');
 	await expect.poll(() => start('CAM-B_0001')).toBe(before);
 	await undo(4);
