@@ -336,7 +336,7 @@ test('drift is shown as the engine stored it, and taken out or left', async () =
 	expect(Math.abs(rate - 45)).toBeLessThan(8);
 	await expect(chart).toHaveAttribute('data-rate', `${rate}`);
 	expect(Number(await chart.getAttribute('data-points'))).toBeGreaterThan(20);
-	await expect(page.getByTestId('residuals')).toContainText(/Head\s*-?\d/);
+	await expect(page.getByTestId('residuals')).toContainText(/Head\s*−?\d/);
 	await chart.getByRole('checkbox', { name: 'corrected' }).uncheck();
 	await expect.poll(async () => (await place('REC-2_0001')).ratePpm).toBe(0);
 	expect((await place('REC-2_0001')).measuredRatePpm).toBe(rate);
@@ -347,14 +347,14 @@ test('drift is shown as the engine stored it, and taken out or left', async () =
 });
 
 test('air delay parts picture and sound, in metres or in milliseconds', async () => {
-	await page.getByRole('tab', { name: 'Air' }).click();
-	const metres = page.getByRole('spinbutton', { name: /Air delay of cam-b in metres/i });
+	await page.getByRole('tab', { name: 'Air', exact: true }).click();
+	const metres = page.getByRole('spinbutton', { name: /Air delay of cam.b in metres/i });
 	await metres.fill('13.7');
 	await metres.press('Enter');
 	// 13.7 m are a frame at 25 (handbook value).
 	await expect.poll(async () => flicksToSeconds((await place('CAM-B_0001')).airFlicks)).toBeCloseTo(0.04, 3);
 	await expect(page.getByTestId('air-delays')).toContainText('1.00 frames');
-	const milliseconds = page.getByRole('spinbutton', { name: /Air delay of cam-b in milliseconds/i });
+	const milliseconds = page.getByRole('spinbutton', { name: /Air delay of cam.b in milliseconds/i });
 	await milliseconds.fill('20');
 	await milliseconds.press('Enter');
 	await expect.poll(async () => flicksToSeconds((await place('CAM-B_0001')).airFlicks)).toBeCloseTo(0.02, 6);

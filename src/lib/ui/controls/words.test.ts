@@ -8,6 +8,7 @@ import {
 	lengthWords,
 	millisecondsWords,
 	ppmWords,
+	signedWords,
 	sizeWords,
 	timecodeWords,
 	timeLeftWords
@@ -44,5 +45,9 @@ describe('words for the screen', () => {
 			expect(why).toMatch(/^[A-Z].*\.$/);
 			expect(next).toMatch(/^[A-Z].*\.$/);
 		}
+	});
+
+	it('signs numbers, but for nothing', () => {
+		expect([1.234, -1.234, -0.001, 0].map(signedWords)).toEqual(['1.23', '−1.23', '0.00', '0.00']);
 	});
 });

@@ -37,6 +37,12 @@ export function ppmWords(ratePpm: number): string {
 	return `${ratePpm < 0 ? '−' : '+'}${digits} ppm`;
 }
 
+/** A number with its sign and two digits; what rounds to nothing has no sign. */
+export function signedWords(value: number): string {
+	const digits = Math.abs(value).toFixed(2);
+	return value < 0 && Number(digits) !== 0 ? `−${digits}` : digits;
+}
+
 export function millisecondsWords(seconds: number): string {
 	return `${(seconds * 1000).toFixed(seconds < 0.001 ? 2 : 1)} ms`;
 }

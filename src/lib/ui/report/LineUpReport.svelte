@@ -4,7 +4,7 @@
 	import { methodWords, type Report, type ReportRow } from '../../core/proof/report';
 	import type { Shoot } from '../../core/shoot/shoot';
 	import { flicksToSeconds } from '../../core/time/flicks';
-	import { ppmWords, timecodeWords } from '../controls/words';
+	import { ppmWords, signedWords, timecodeWords } from '../controls/words';
 	import { request } from '../state/request';
 
 	/** The proof of a line-up on one page: read, printed, signed, taken away. */
@@ -59,7 +59,7 @@
 	}
 
 	function milliseconds(seconds: number | undefined): string {
-		return seconds === undefined ? '–' : (1000 * seconds).toFixed(2);
+		return seconds === undefined ? '–' : signedWords(1000 * seconds);
 	}
 
 	function remainder({ remainderFlicks }: ReportRow): string {
@@ -107,7 +107,7 @@
 			</thead>
 			<tbody>
 				{#each report.rows as row (row.clipId)}
-					<tr class="border-t border-line align-top">
+					<tr class="border-t border-line align-baseline">
 						<td class="py-1 pr-2"
 							><span class="font-semibold">{row.badge}</span>
 							{row.clip}{#if row.isLocked}<span class="text-xs text-quiet">, locked</span>{/if}

@@ -3,7 +3,7 @@
 	import { driftOf, type DriftPoint, type PairMoments, residualsOf } from '../../../core/proof/drift';
 	import { lostSamples } from '../../../core/shoot/losses';
 	import { flicksPerFrame, flicksToSeconds, secondsToFlicks } from '../../../core/time/flicks';
-	import { lengthWords, ppmWords } from '../../controls/words';
+	import { lengthWords, ppmWords, signedWords } from '../../controls/words';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
 	import { request } from '../../state/request';
@@ -99,7 +99,7 @@
 	function words(value: number | undefined): string {
 		return value === undefined
 			? 'not measured'
-			: `${(1000 * value).toFixed(2)} ms, ${((1000 * value) / frameMs).toFixed(2)} frames`;
+			: `${signedWords(1000 * value)} ms, ${signedWords((1000 * value) / frameMs)} frames`;
 	}
 
 	function correct(deviceIds: readonly string[], corrects: boolean): void {

@@ -4,7 +4,7 @@
 	import { gridPlace } from '../../../core/shoot/frame-grid';
 	import { methodWords } from '../../../core/proof/report';
 	import { FLICKS_PER_SECOND, flicksToSeconds, secondsToFlicks, videoFrameToFlicks } from '../../../core/time/flicks';
-	import { countWords, millisecondsWords, ppmWords } from '../../controls/words';
+	import { countWords, millisecondsWords, ppmWords, signedWords } from '../../controls/words';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { type Scope, SCOPES, useProof } from '../../state/proof-state.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
@@ -96,7 +96,7 @@
 	{#if wrong}<p class="mt-1 text-xs text-attention" role="alert">{wrong}</p>{/if}
 	{#if grid}<p class="mt-1 text-xs text-quiet" data-testid="grid">
 			Its picture stays on frame <span class="times text-ink">{grid.videoFrame}</span>; its sound lies
-			<span class="times text-ink">{(1000 * flicksToSeconds(grid.remainderFlicks)).toFixed(2)} ms</span> beside it, which
+			<span class="times text-ink">{signedWords(1000 * flicksToSeconds(grid.remainderFlicks))} ms</span> beside it, which
 			is kept and handed on.
 		</p>{/if}
 {:else if clip}

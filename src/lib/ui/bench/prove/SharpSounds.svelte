@@ -41,15 +41,19 @@
 		const { clip } = proof;
 		const from = clip ? clip.placement.startFlicks : shoot.range.inFlicks;
 		const to = clip ? toTimeline(clip.placement, clip.durationFlicks) : shoot.range.outFlicks;
-		const nearest = (at: number) =>
-			known.reduce<(typeof known)[number] | undefined>(
-				(best, one) => (!best || Math.abs(one.flicks - at) < Math.abs(best.flicks - at) ? one : best),
-				undefined
-			);
+		const third = (to - from) / 3;
+		/** In its own third of the clip; otherwise the place itself is gone to. */
+		const nearest = (at: number, begins: number) =>
+			known
+				.filter((one) => one.flicks >= begins && one.flicks <= begins + third)
+				.reduce<(typeof known)[number] | undefined>(
+					(best, one) => (!best || Math.abs(one.flicks - at) < Math.abs(best.flicks - at) ? one : best),
+					undefined
+				);
 		return [
-			{ name: 'Head', at: from, event: known[0] },
-			{ name: 'Middle', at: (from + to) / 2, event: nearest((from + to) / 2) },
-			{ name: 'Tail', at: to - FLICKS_PER_SECOND, event: known.at(-1) }
+			{ name: 'Head', at: from, event: nearest(from, from) },
+			{ name: 'Middle', at: (from + to) / 2, event: nearest((from + to) / 2, from + third) },
+			{ name: 'Tail', at: Math.max(from, to - FLICKS_PER_SECOND), event: nearest(to, to - third) }
 		];
 	});
 

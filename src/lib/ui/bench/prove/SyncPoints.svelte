@@ -4,7 +4,7 @@
 	import { checkPoints } from '../../../core/proof/point-disagreement';
 	import { clipAt, type PlacedClip } from '../../../core/shoot/shoot';
 	import { flicksToSeconds } from '../../../core/time/flicks';
-	import { countWords, lengthWords, timecodeWords } from '../../controls/words';
+	import { countWords, lengthWords, signedWords, timecodeWords } from '../../controls/words';
 	import { markHere, pointName } from '../../frame/prove-keys';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
@@ -124,7 +124,7 @@
 							>
 							{#if one.point.sense === 'seen'}<Eye size={12} aria-label="seen" />{/if}
 							<span class="times min-w-0 flex-1 truncate text-right text-xs text-quiet"
-								>{event.points.length > 1 ? `${(1000 * one.offSeconds).toFixed(2)} ms` : own.name}</span
+								>{event.points.length > 1 ? `${signedWords(1000 * one.offSeconds)} ms` : own.name}</span
 							>
 							{@render remove(one.point)}
 						</div>
