@@ -124,7 +124,13 @@
 	}
 
 	/** Before anything is lined up, the score has little to show and the clip table much. */
-	const shownShare = $derived(stage === 'gather' && shoot.shoot.lineUps.length === 0 ? 0.3 : scoreShare);
+	const shownShare = $derived.by(() => {
+		if (stage !== 'gather' || shoot.shoot.lineUps.length > 0) return scoreShare;
+		const timed = new Set(
+			shoot.shoot.clips.filter((clip) => clip.clockSeconds !== undefined).map((clip) => clip.deviceId)
+		);
+		return Math.min(0.4, 0.15 + 0.028 * timed.size);
+	});
 
 	function setShare(share: number): void {
 		scoreShare = Math.max(0.2, Math.min(0.7, share));
