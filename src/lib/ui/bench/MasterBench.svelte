@@ -140,7 +140,7 @@
 								<td class="px-2"
 									><input
 										type="checkbox"
-										class="size-4 accent-accent"
+										class="size-4 rounded border-line text-accent"
 										checked={!!one}
 										aria-label="{device.name}, {name}: in the master"
 										onchange={() => toggle(device.id, channel)}

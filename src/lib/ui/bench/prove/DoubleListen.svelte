@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { Ear, Repeat } from '@lucide/svelte';
+	import { untrack } from 'svelte';
 	import { toggleLoop } from '../../frame/prove-keys';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
@@ -15,6 +16,11 @@
 	const listening = useListening();
 
 	const context = { shoot, transport, view, proof, listening, stage: 'prove' as const, help: () => undefined };
+	// What was last changed is another thing after every change.
+	$effect(() => {
+		if (!shoot.shoot.revision) return;
+		untrack(() => proof.places === 'before the last change' && void proof.listenWith(proof.places));
+	});
 	// Another choice of clips is heard at once.
 	$effect(() => {
 		const [a, b] = [proof.clip?.deviceId, proof.onto?.deviceId];
