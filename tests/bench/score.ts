@@ -7,11 +7,13 @@ import { writeLongShoot } from './long-shoot';
 
 const PORT = 4878;
 const TIMES = 24;
+const LONG = 'Two hours, seven devices';
 const SCRIPTED_SECONDS = 30;
 
 interface ShootToMeasure {
 	readonly id: string;
 	readonly name: string;
+	readonly isDemo: boolean;
 }
 
 /**
@@ -51,8 +53,9 @@ async function linedUp(address: string, media: string): Promise<readonly ShootTo
 				headers: { 'content-type': 'application/json' }
 			})
 		).json()) as never;
-	const list = async () => (await api('/api/shoots')) as ShootToMeasure[];
-	if ((await list()).length < 2) await api('/api/shoots', { name: '7 devices, 2 hours', folder: media });
+	const list = async () =>
+		((await api('/api/shoots')) as ShootToMeasure[]).filter((one) => one.isDemo || one.name === LONG);
+	if ((await list()).length < 2) await api('/api/shoots', { name: LONG, folder: media });
 	const busy = async (id: string) =>
 		((await api(`/api/shoots/${id}/jobs`)) as { state: string }[]).some(
 			(job) => job.state === 'running' || job.state === 'waiting'

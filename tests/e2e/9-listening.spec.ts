@@ -16,30 +16,30 @@ const OUT_RATE = 48_000;
 let server: RunningServer;
 let folder: string;
 
-/** A wave file of silence with a click every so many seconds. */
-async function writeClicks(path: string, everySeconds: number, firstSeconds: number): Promise<void> {
+/** A wave file of silence with a click every so many seconds. @param bytes a sample: 2, or 3 for a deep sound */
+async function writeClicks(path: string, everySeconds: number, firstSeconds: number, bytes: 2 | 3): Promise<void> {
 	const samples = HOURS_SECONDS * RATE;
 	const head = Buffer.alloc(44);
 	head.write('RIFF', 0, 'latin1');
-	head.writeUInt32LE(36 + 2 * samples, 4);
+	head.writeUInt32LE(36 + bytes * samples, 4);
 	head.write('WAVEfmt ', 8, 'latin1');
 	head.writeUInt32LE(16, 16);
 	head.writeUInt16LE(1, 20);
 	head.writeUInt16LE(1, 22);
 	head.writeUInt32LE(RATE, 24);
-	head.writeUInt32LE(2 * RATE, 28);
-	head.writeUInt16LE(2, 32);
-	head.writeUInt16LE(16, 34);
+	head.writeUInt32LE(bytes * RATE, 28);
+	head.writeUInt16LE(bytes, 32);
+	head.writeUInt16LE(8 * bytes, 34);
 	head.write('data', 36, 'latin1');
-	head.writeUInt32LE(2 * samples, 40);
+	head.writeUInt32LE(bytes * samples, 40);
 	const file = await open(path, 'w');
 	await file.write(head);
-	const second = new Int16Array(RATE);
+	const second = Buffer.alloc(bytes * RATE);
 	for (let at = 0; at < HOURS_SECONDS; at++) {
 		second.fill(0);
 		const since = (((at - firstSeconds) % everySeconds) + everySeconds) % everySeconds;
-		if (since < 1e-9 || since > everySeconds - 1e-9) second[0] = 24_000;
-		await file.write(new Uint8Array(second.buffer));
+		if (since < 1e-9 || since > everySeconds - 1e-9) second.writeIntLE(24_000 * 256 ** (bytes - 2), 0, bytes);
+		await file.write(second);
 	}
 	await file.close();
 }
@@ -47,12 +47,12 @@ async function writeClicks(path: string, everySeconds: number, firstSeconds: num
 test.beforeAll(async () => {
 	test.setTimeout(300_000);
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-listening-'));
-	for (const [name, every, first] of [
-		['left', 5, 1],
-		['right', 7, 2]
+	for (const [name, every, first, bytes] of [
+		['left', 5, 1, 2],
+		['right', 7, 2, 3]
 	] as const) {
 		await mkdir(join(folder, 'media', name), { recursive: true });
-		await writeClicks(join(folder, 'media', name, `${name}.wav`), every, first);
+		await writeClicks(join(folder, 'media', name, `${name}.wav`), every, first, bytes);
 	}
 	server = await startServer(join(folder, 'data'), 4879, ['--media', join(folder, 'media'), '--no-demo']);
 });
@@ -77,6 +77,11 @@ test('is exact to the sample between lanes, without gaps, at the beginning and a
 		240_000,
 		500
 	);
+	const { clips } = await load();
+	expect(clips.map((clip) => [clip.name, clip.parts[0]!.sound!.isDeep ?? false])).toEqual([
+		['left', false],
+		['right', true]
+	]);
 	const clipOf = (shoot: Shoot, name: string) => shoot.clips.find((clip) => clip.name === name)!;
 	const first = await load();
 	// The right one begins 3.25 s later, on a clock of +50 ppm: told by two events in both.

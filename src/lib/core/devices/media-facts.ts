@@ -22,6 +22,8 @@ export interface MediaFacts {
 		readonly channelNames: readonly string[];
 		/** How many sound streams the file has; the first one is used. */
 		readonly streams?: number;
+		/** More than 16 bits a sample, without loss: it is listened to at that depth. */
+		readonly isDeep?: boolean;
 		/**
 		 * Files that hold one channel each, or some, of the same take, in the order of the channels; this one is first. All
 		 * begin together.

@@ -117,6 +117,8 @@ export interface ClipPart {
 		readonly channels: number;
 		/** How many sound streams the file has; the first one is used. */
 		readonly streams: number;
+		/** The listening sound has 32 bits a sample, not 16. */
+		readonly isDeep?: boolean;
 		/** Names of the files that hold its channels, where a recorder wrote several. */
 		readonly channelFiles?: readonly string[];
 		/** Media time within the file of the first sample. */

@@ -24,7 +24,7 @@ const ANALYSIS_OUTPUT = ['-flush_packets', '0', '-f', 's16le', 'pipe:1'] as cons
 
 export interface DecodeOptions {
 	readonly signal?: AbortSignal;
-	/** Also writes the listening sound (interleaved 16-bit) to this path, in the same pass. */
+	/** Also writes the listening sound (interleaved, 16 bits, or 32 of a deep sound) to this path, in the same pass. */
 	readonly listeningPath?: string;
 	readonly onProgress?: (seconds: number) => void;
 	/** One channel instead of the mix. */
@@ -45,9 +45,10 @@ export async function decodeForAnalysis(
 	const graph = options.listeningPath
 		? `${chains}${label}asplit=2[engine][ear];[engine]${filters}[out]`
 		: `${chains}${label}${filters}[out]`;
+	const depth = facts.audio?.isDeep ? 's32le' : 's16le';
 	const listening = options.listeningPath
 		? [
-				...['-map', '[ear]', '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', 'pcm_s16le', '-f', 's16le', '-y'],
+				...['-map', '[ear]', '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', `pcm_${depth}`, '-f', depth, '-y'],
 				`file:${options.listeningPath}`
 			]
 		: [];

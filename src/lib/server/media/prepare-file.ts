@@ -47,18 +47,19 @@ async function makeSound(
 	onProgress?: (seconds: number) => void
 ): Promise<PreparedSound> {
 	const channels = facts.audio!.channels;
+	const kind = facts.audio!.isDeep ? 'listening.s32' : 'listening.s16';
 	if (
 		(await cache.has(identity, 'peaks.s16')) &&
 		(await cache.has(identity, 'analysis.s16')) &&
-		(await cache.has(identity, 'listening.s16'))
+		(await cache.has(identity, kind))
 	) {
 		const bytes = await readFile(cache.path(identity, 'analysis.s16'));
 		const analysis = new Int16Array(new SharedArrayBuffer(bytes.length - (bytes.length % 2)));
 		new Uint8Array(analysis.buffer).set(bytes.subarray(0, analysis.byteLength));
-		return { analysis, listeningSamples: await countSamples(cache, identity, channels) };
+		return { analysis, listeningSamples: await countSamples(cache, identity, kind, channels) };
 	}
 	let analysis: Int16Array = new Int16Array();
-	await cache.put(identity, 'listening.s16', async (listeningPath) => {
+	await cache.put(identity, kind, async (listeningPath) => {
 		analysis = await decodeForAnalysis(path, facts, {
 			listeningPath,
 			...(signal ? { signal } : {}),
@@ -66,9 +67,9 @@ async function makeSound(
 		});
 	});
 	await cache.put(identity, 'analysis.s16', (target) => writeFile(target, new Uint8Array(analysis.buffer)));
-	const listeningSamples = await countSamples(cache, identity, channels);
+	const listeningSamples = await countSamples(cache, identity, kind, channels);
 	await cache.put(identity, 'peaks.s16', (target) =>
-		writePeaks(cache.path(identity, 'listening.s16'), target, listeningSamples, channels)
+		writePeaks(cache.path(identity, kind), target, listeningSamples, channels, bytesOf(kind))
 	);
 	return { analysis, listeningSamples };
 }
@@ -93,12 +94,29 @@ export async function readAnalysis(
 	}
 }
 
-async function countSamples(cache: MediaCache, identity: string, channels: number): Promise<number> {
-	const { size } = await stat(cache.path(identity, 'listening.s16'));
-	return Math.floor(size / 2 / channels);
+type ListeningKind = 'listening.s16' | 'listening.s32';
+
+function bytesOf(kind: ListeningKind): number {
+	return kind === 'listening.s32' ? 4 : 2;
 }
 
-async function writePeaks(listeningPath: string, target: string, samples: number, channels: number): Promise<void> {
+async function countSamples(
+	cache: MediaCache,
+	identity: string,
+	kind: ListeningKind,
+	channels: number
+): Promise<number> {
+	const { size } = await stat(cache.path(identity, kind));
+	return Math.floor(size / bytesOf(kind) / channels);
+}
+
+async function writePeaks(
+	listeningPath: string,
+	target: string,
+	samples: number,
+	channels: number,
+	bytes: number
+): Promise<void> {
 	const builder = createPeakBuilder(samples, channels);
 	const file = await open(listeningPath, 'r');
 	try {
@@ -107,7 +125,11 @@ async function writePeaks(listeningPath: string, target: string, samples: number
 		for (;;) {
 			const { bytesRead } = await file.read(block, 0, block.length);
 			if (bytesRead === 0) break;
-			builder.add(new Int16Array(block.buffer, 0, bytesRead >> 1));
+			builder.add(
+				bytes === 2
+					? new Int16Array(block.buffer, 0, bytesRead >> 1)
+					: Int16Array.from(new Int32Array(block.buffer, 0, bytesRead >> 2), (value) => value >> 16)
+			);
 		}
 	} finally {
 		await file.close();

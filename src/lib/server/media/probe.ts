@@ -19,6 +19,8 @@ const Stream = z.object({
 	r_frame_rate: z.string().optional(),
 	sample_rate: z.coerce.number().optional(),
 	channels: z.number().optional(),
+	bits_per_sample: z.number().optional(),
+	bits_per_raw_sample: z.coerce.number().optional(),
 	start_time: z.coerce.number().optional(),
 	duration: z.coerce.number().optional(),
 	tags: Tags,
@@ -102,6 +104,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 						sampleRate: audio.sample_rate!,
 						channels: audio.channels!,
 						streams: report.streams.filter((stream) => stream.codec_type === 'audio').length,
+						...(isDeep(audio) ? { isDeep: true } : {}),
 						startSeconds: (audio.start_time ?? containerStartSeconds) - containerStartSeconds,
 						channelNames: Array.from({ length: audio.channels! }, (_, index) => notes?.channelNames[index] ?? '')
 					}
@@ -115,6 +118,12 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 		...makerOf(tags),
 		...(notes ? notesOf(notes) : {})
 	};
+}
+
+const LOSSLESS = /^(pcm_|flac$|alac$|wavpack$)/;
+
+function isDeep({ codec_name: codec, bits_per_raw_sample: raw, bits_per_sample: plain }: Stream): boolean {
+	return LOSSLESS.test(codec) && Math.max(raw ?? 0, plain ?? 0) > 16;
 }
 
 /** Pictures do not come evenly: the mean rate and the finest step of time say different things. */

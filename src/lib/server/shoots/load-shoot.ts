@@ -349,6 +349,7 @@ function clipPart(part: PartRow, file: FileRow): ClipPart {
 						sampleRate: facts.audio.sampleRate,
 						channels: facts.audio.channels,
 						streams: facts.audio.streams ?? 1,
+						...(facts.audio.isDeep ? { isDeep: true } : {}),
 						...(facts.audio.channelFiles
 							? { channelFiles: facts.audio.channelFiles.map((one) => basename(one.path)) }
 							: {}),

@@ -1,7 +1,7 @@
 import { nearestAttack } from '../../core/features/attack';
 import { type Clip, partAt } from '../../core/shoot/shoot';
 import { FLICKS_PER_SECOND, samplesToFlicks } from '../../core/time/flicks';
-import { fetchListening, LISTENING_RATE } from './listening-sound';
+import { fetchListening, listeningFileOf, LISTENING_RATE } from './listening-sound';
 
 /** A mark set by hand is meant for a sound this near. */
 const REACH_SECONDS = 0.06;
@@ -17,10 +17,10 @@ export async function attackNear(clip: Clip, mediaFlicks: number): Promise<numbe
 	const from = Math.max(0, middle - reach);
 	const to = Math.min(sound.listeningSamples, middle + reach);
 	if (to - from < reach / 4) return mediaFlicks;
-	const interleaved = await fetchListening(part.identity, sound.channels, from, to);
+	const { pcm } = await fetchListening(listeningFileOf(part), from, to);
 	const mono = new Float32Array(to - from);
 	for (let i = 0; i < mono.length; i++)
-		for (let channel = 0; channel < sound.channels; channel++) mono[i]! += interleaved[i * sound.channels + channel]!;
+		for (let channel = 0; channel < sound.channels; channel++) mono[i]! += pcm[i * sound.channels + channel]!;
 	const attack = nearestAttack(mono, LISTENING_RATE);
 	return attack === undefined ? mediaFlicks : zero + samplesToFlicks(from + attack, LISTENING_RATE);
 }

@@ -1,26 +1,45 @@
-import { type PlacedClip, toTimeline } from '../../core/shoot/shoot';
+import { type ClipPart, type PlacedClip, toTimeline } from '../../core/shoot/shoot';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 
 /** Rate of the listening sound and of the page's audio. */
 export const LISTENING_RATE = 48_000;
 const FLICKS_PER_SAMPLE = FLICKS_PER_SECOND / LISTENING_RATE;
 
-/** Samples `[from, to)` of a listening file, interleaved. */
+/** What is asked of a listening file: its identity, and how its samples lie. */
+export interface ListeningFile {
+	readonly identity: string;
+	readonly channels: number;
+	/** 32 bits a sample, not 16. */
+	readonly isDeep: boolean;
+}
+
+/** Interleaved samples, and what makes full scale of them. */
+export interface ListeningStretch {
+	readonly pcm: Int16Array | Int32Array;
+	readonly fullScale: number;
+}
+
+/** Samples `[from, to)` of a listening file. */
 export async function fetchListening(
-	identity: string,
-	channels: number,
+	{ identity, channels, isDeep }: ListeningFile,
 	from: number,
 	to: number,
 	signal?: AbortSignal
-): Promise<Int16Array> {
-	const first = from * channels * 2;
-	const last = to * channels * 2 - 1;
-	const response = await fetch(`/media/${identity}/listening`, {
-		headers: { range: `bytes=${first}-${last}` },
+): Promise<ListeningStretch> {
+	const bytes = (isDeep ? 4 : 2) * channels;
+	const response = await fetch(`/media/${identity}/${isDeep ? 'deep-listening' : 'listening'}`, {
+		headers: { range: `bytes=${from * bytes}-${to * bytes - 1}` },
 		...(signal ? { signal } : {})
 	});
 	if (!response.ok) throw new Error('The sound is not ready yet.');
-	return new Int16Array(await response.arrayBuffer());
+	const buffer = await response.arrayBuffer();
+	return isDeep
+		? { pcm: new Int32Array(buffer), fullScale: 2 ** 31 }
+		: { pcm: new Int16Array(buffer), fullScale: 2 ** 15 };
+}
+
+export function listeningFileOf({ identity, sound }: ClipPart): ListeningFile {
+	return { identity, channels: sound?.channels ?? 0, isDeep: sound?.isDeep ?? false };
 }
 
 /**
@@ -51,10 +70,10 @@ export async function deviceSound(
 			const fetchFrom = Math.max(0, Math.floor(position + firstOut * step) - 1);
 			const fetchTo = Math.min(sound.listeningSamples, Math.ceil(position + endOut * step) + 3);
 			if (fetchTo <= fetchFrom) continue;
-			const pcm = await fetchListening(part.identity, sound.channels, fetchFrom, fetchTo, signal);
+			const stretch = await fetchListening(listeningFileOf(part), fetchFrom, fetchTo, signal);
 			for (const [channel, row] of rows.entries()) {
 				if (channel < sound.channels)
-					resample(pcm, sound.channels, channel, position - fetchFrom, step, row, firstOut, endOut);
+					resample(stretch, sound.channels, channel, position - fetchFrom, step, row, firstOut, endOut);
 			}
 		}
 	}
@@ -63,7 +82,7 @@ export async function deviceSound(
 
 /** Cubic interpolation (Catmull and Rom 1974); for tens of ppm its error stays below -90 dB. */
 function resample(
-	pcm: Int16Array,
+	{ pcm, fullScale }: ListeningStretch,
 	channels: number,
 	channel: number,
 	position: number,
@@ -80,12 +99,13 @@ function resample(
 		const t = place - whole;
 		const p1 = at(whole);
 		if (t < 1e-9) {
-			out[i] = p1 / 32768;
+			out[i] = p1 / fullScale;
 			continue;
 		}
 		const p0 = at(whole - 1);
 		const p2 = at(whole + 1);
 		const p3 = at(whole + 2);
-		out[i] = (p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)))) / 32768;
+		out[i] =
+			(p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)))) / fullScale;
 	}
 }

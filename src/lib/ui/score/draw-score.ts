@@ -1,7 +1,7 @@
 import { scaleLinear } from 'd3-scale';
 import { type Clip, type Placement, type PlacedClip, placedEnd, toTimeline } from '../../core/shoot/shoot';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
-import type { PeakStore } from './peak-store';
+import type { PeakedSound, PeakStore } from './peak-store';
 
 /** Colours of the theme, read once a drawing. */
 export interface ScoreColours {
@@ -240,25 +240,18 @@ export function drawWave(
 		const firstX = Math.max(0, Math.floor(xOf(view, begins)));
 		const lastX = Math.min(view.width, Math.ceil(xOf(view, begins + sound.listeningSamples / samplesPerFlick)));
 		const position = (x: number) => (view.startFlicks + x * view.flicksPerPixel - begins) * samplesPerFlick;
+		const peaked: PeakedSound = {
+			identity: part.identity,
+			samples: sound.listeningSamples,
+			channels: sound.channels,
+			isDeep: sound.isDeep ?? false
+		};
 		if (samplesPerPixel < 1) {
-			drawSamples(
-				context,
-				lane,
-				part.identity,
-				sound.listeningSamples,
-				sound.channels,
-				position,
-				firstX,
-				lastX,
-				samplesPerPixel,
-				peaks,
-				scale
-			);
+			drawSamples(context, lane, peaked, position, firstX, lastX, samplesPerPixel, peaks, scale);
 			continue;
 		}
 		const count = Math.max(0, lastX - firstX);
 		if (envelopes.length < 2 * count) envelopes = new Float32Array(2 * count);
-		const peaked = { identity: part.identity, samples: sound.listeningSamples, channels: sound.channels };
 		peaks.fillEnvelopes(envelopes, peaked, position(firstX), samplesPerPixel, count);
 		for (let x = 0; x < count; x++) {
 			const least = envelopes[2 * x]!;
@@ -274,9 +267,7 @@ export function drawWave(
 function drawSamples(
 	context: CanvasRenderingContext2D,
 	lane: LaneToDraw,
-	identity: string,
-	samples: number,
-	channels: number,
+	sound: PeakedSound,
 	position: (x: number) => number,
 	firstX: number,
 	lastX: number,
@@ -292,10 +283,10 @@ function drawSamples(
 	let begun = false;
 	for (
 		let index = Math.max(0, Math.floor(position(firstX)));
-		index <= Math.min(samples - 1, Math.ceil(position(lastX)));
+		index <= Math.min(sound.samples - 1, Math.ceil(position(lastX)));
 		index++
 	) {
-		const value = peaks.sample(identity, samples, channels, 0, index);
+		const value = peaks.sample(sound, 0, index);
 		if (value === undefined) continue;
 		const x = (index - origin) / samplesPerPixel;
 		const y = middle - Math.max(-half, Math.min(half, value * half * waveScale));

@@ -7,12 +7,16 @@ const TILE_SAMPLES = 32_768;
 /** What is kept of tiles; the oldest go first. */
 const MOST_BYTES = 96 * 2 ** 20;
 
+type TileKind = 'peaks' | 'listening' | 'deep-listening';
+
 /** A file whose peaks are known. */
 export interface PeakedSound {
 	readonly identity: string;
 	/** A channel, at the listening rate. */
 	readonly samples: number;
 	readonly channels: number;
+	/** 32 bits a sample, not 16. */
+	readonly isDeep: boolean;
 }
 
 function put(out: Float32Array, x: number, least: number, greatest: number): void {
@@ -39,18 +43,39 @@ export class PeakStore {
 	 * @param out gets least and greatest of each; NaN where nothing is known yet
 	 * @param from position of the first point's left edge, in samples @param step samples a point
 	 */
-	fillEnvelopes(
-		out: Float32Array,
-		{ identity, samples, channels }: PeakedSound,
-		from: number,
-		step: number,
-		count: number
-	): void {
+	fillEnvelopes(out: Float32Array, sound: PeakedSound, from: number, step: number, count: number): void {
+		const { identity, samples } = sound;
 		const levels = peakLevels(samples);
 		let level: PeakLevel | undefined;
 		for (const one of levels) if (one.blockSamples <= step) level = one;
 		if (level) this.fillFromLevel(out, identity, level, from, step, count);
-		else this.fillFromSamples(out, { identity, samples, channels }, from, step, count);
+		else this.fillFromSamples(out, sound, from, step, count);
+		this.fillGaps(out, identity, levels, from, step, count);
+	}
+
+	/** Until the right tiles have come, coarser ones that are at hand stand in: better rough than empty. */
+	private fillGaps(
+		out: Float32Array,
+		identity: string,
+		levels: readonly PeakLevel[],
+		from: number,
+		step: number,
+		count: number
+	): void {
+		for (let x = 0; x < count; x++) {
+			if (!Number.isNaN(out[2 * x]!)) continue;
+			const position = from + (x + 0.5) * step;
+			for (const level of levels) {
+				const block = Math.floor(position / level.blockSamples);
+				if (block < 0 || block >= level.blocks) break;
+				const tile = Math.floor(block / TILE_BLOCKS);
+				const data = this.tiles.get(`${identity} ${level.blockSamples} ${tile}`);
+				if (!data || data === 'asked') continue;
+				const at = 2 * (block - tile * TILE_BLOCKS);
+				put(out, x, data[at]!, data[at + 1]!);
+				break;
+			}
+		}
 	}
 
 	/** How high most of a file's peaks reach, of full scale: nine tenths of its coarsest blocks stay below. */
@@ -70,19 +95,14 @@ export class PeakStore {
 	}
 
 	/** One channel's value at a sample, for the deepest view. */
-	sample(identity: string, samples: number, channels: number, channel: number, index: number): number | undefined {
+	sample(sound: PeakedSound, channel: number, index: number): number | undefined {
 		const tile = Math.floor(index / TILE_SAMPLES);
-		const data = this.soundTile(identity, samples, channels, tile);
-		return data ? data[(index - tile * TILE_SAMPLES) * channels + channel]! / 32768 : undefined;
+		const data = this.soundTile(sound, tile);
+		return data ? data[(index - tile * TILE_SAMPLES) * sound.channels + channel]! / 32768 : undefined;
 	}
 
-	private fillFromSamples(
-		out: Float32Array,
-		{ identity, samples, channels }: PeakedSound,
-		from: number,
-		step: number,
-		count: number
-	): void {
+	private fillFromSamples(out: Float32Array, sound: PeakedSound, from: number, step: number, count: number): void {
+		const { samples, channels } = sound;
 		let data: Int16Array | undefined;
 		let held = -1;
 		for (let x = 0; x < count; x++) {
@@ -92,7 +112,7 @@ export class PeakStore {
 			let greatest = -32768;
 			for (let index = first; index < end; index++) {
 				const tile = Math.floor(index / TILE_SAMPLES);
-				if (tile !== held) [data, held] = [this.soundTile(identity, samples, channels, tile), tile];
+				if (tile !== held) [data, held] = [this.soundTile(sound, tile), tile];
 				if (!data) break;
 				const at = (index - tile * TILE_SAMPLES) * channels;
 				for (let channel = 0; channel < channels; channel++) {
@@ -142,23 +162,17 @@ export class PeakStore {
 		);
 	}
 
-	private soundTile(identity: string, samples: number, channels: number, tile: number): Int16Array | undefined {
+	private soundTile({ identity, samples, channels, isDeep }: PeakedSound, tile: number): Int16Array | undefined {
 		return this.tile(
 			`${identity} s ${tile}`,
-			'listening',
+			isDeep ? 'deep-listening' : 'listening',
 			identity,
 			tile * TILE_SAMPLES * channels,
 			Math.min(samples, (tile + 1) * TILE_SAMPLES) * channels
 		);
 	}
 
-	private tile(
-		key: string,
-		kind: 'peaks' | 'listening',
-		identity: string,
-		from: number,
-		to: number
-	): Int16Array | undefined {
+	private tile(key: string, kind: TileKind, identity: string, from: number, to: number): Int16Array | undefined {
 		const known = this.tiles.get(key);
 		if (known === 'asked') return undefined;
 		if (known) return known;
@@ -168,13 +182,17 @@ export class PeakStore {
 		return undefined;
 	}
 
-	private async fetchTile(key: string, kind: string, identity: string, from: number, to: number): Promise<void> {
+	private async fetchTile(key: string, kind: TileKind, identity: string, from: number, to: number): Promise<void> {
+		const bytes = kind === 'deep-listening' ? 4 : 2;
 		try {
 			const response = await fetch(`/media/${identity}/${kind}`, {
-				headers: { range: `bytes=${from * 2}-${to * 2 - 1}` }
+				headers: { range: `bytes=${from * bytes}-${to * bytes - 1}` }
 			});
 			if (!response.ok) throw new Error(`${response.status}`);
-			const tile = new Int16Array(await response.arrayBuffer());
+			const buffer = await response.arrayBuffer();
+			// For the eye 16 bits are more than enough.
+			const tile =
+				bytes === 2 ? new Int16Array(buffer) : Int16Array.from(new Int32Array(buffer), (value) => value >> 16);
 			this.tiles.set(key, tile);
 			this.bytes += tile.byteLength;
 			this.waiting--;

@@ -6,11 +6,12 @@ import type { RequestHandler } from './$types';
 
 const Wanted = z.object({
 	identity: z.string().regex(/^[0-9a-f]{32}$/, 'There is no such file.'),
-	kind: z.enum(['peaks', 'listening', 'proxy', 'growing'])
+	kind: z.enum(['peaks', 'listening', 'deep-listening', 'proxy', 'growing'])
 });
 const FILES = {
 	peaks: ['peaks.s16', 'application/octet-stream'],
 	listening: ['listening.s16', 'application/octet-stream'],
+	'deep-listening': ['listening.s32', 'application/octet-stream'],
 	proxy: ['proxy.mp4', 'video/mp4'],
 	/** A small picture that is still being made. */
 	growing: ['growing.mp4', 'video/mp4']
