@@ -100,7 +100,10 @@
 		}
 		return out;
 	});
-	type Point = { readonly lagMs: number; readonly value: number };
+	interface Point {
+		readonly lagMs: number;
+		readonly value: number;
+	}
 	const outline = $derived(
 		line<Point>(
 			(point) => x(point.lagMs),
