@@ -1,5 +1,12 @@
 import { lostSamples } from '../shoot/losses';
-import { type Clip, placedClips, type PlacedClip, type PlacementMethod, type Shoot } from '../shoot/shoot';
+import {
+	type Clip,
+	placedClips,
+	type PlacedClip,
+	type PlacementMethod,
+	type Shoot,
+	type Signature
+} from '../shoot/shoot';
 import { gridPlace } from '../shoot/frame-grid';
 import { flicksPerFrame, flicksToSeconds } from '../time/flicks';
 import { driftOf, type PairMoments, type Residuals, residualsOf } from './drift';
@@ -40,6 +47,15 @@ export interface Report {
 	readonly rows: readonly ReportRow[];
 	readonly strays: readonly { readonly badge: string; readonly clip: string; readonly reason: string }[];
 	readonly verdict: Verdict;
+}
+
+/** With its verdict in words, and who has signed it. */
+export interface SignedReport extends Report {
+	readonly verdictWords: string;
+	readonly signatures: readonly (Pick<Signature, 'signedBy' | 'signedOn' | 'remark'> & {
+		/** Something was changed after it. */
+		readonly isOutOfDate: boolean;
+	})[];
 }
 
 /** A confidence below this is a doubt: of 3 942 placements stated higher all but one were right (docs/benchmarks.md). */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
-import type { PassageLag } from '../../core/match/passage-lag';
+import type { LagPeak } from '../../core/match/passage-lag';
+import type { LensView } from '../../core/proof/lens-view';
 import { asSound } from '../../core/shoot/air-delay';
 import { type PlacedClip, type Shoot, toMedia, toTimeline } from '../../core/shoot/shoot';
 import { flicksToSeconds, secondsToFlicks } from '../../core/time/flicks';
@@ -20,16 +21,6 @@ export const LensWish = z.object({
 	reachSeconds: z.number().min(0.01).max(1)
 });
 export type LensWish = z.infer<typeof LensWish>;
-
-/** What the engine finds at one passage. Lags are positive when the clip's sound comes later than the other's. */
-export interface LensView extends Omit<PassageLag, 'curve'> {
-	readonly curve: readonly number[];
-	/** What the clip is to be moved by to meet the other one there. */
-	readonly byFlicks: number;
-	/** Middle and length of what was compared: less than was asked for at a clip's ends. */
-	readonly atFlicks: number;
-	readonly seconds: number;
-}
 
 const LEAST_SECONDS = 0.2;
 
@@ -64,7 +55,7 @@ export async function lookClosely(runtime: Runtime, shootId: string, wish: LensW
 	if (!found) throw new ShootError('not-possible', 'One of the two clips is silent at this passage.');
 	// b was read from a whole sample on: what that left over belongs to the lag.
 	const left = (Math.round(b.from) - b.from) / ANALYSIS_SAMPLE_RATE;
-	const corrected = ({ lagSeconds, height }: PassageLag['peak']) => ({ lagSeconds: lagSeconds + left, height });
+	const corrected = ({ lagSeconds, height }: LagPeak) => ({ lagSeconds: lagSeconds + left, height });
 	const peak = corrected(found.peak);
 	return {
 		...found,

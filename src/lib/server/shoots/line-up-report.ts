@@ -1,22 +1,12 @@
 import Papa from 'papaparse';
-import { buildReport, methodWords, type Report, verdictWords } from '../../core/proof/report';
-import type { Signature } from '../../core/shoot/shoot';
-import { flicksToSeconds } from '../../core/time/flicks';
+import { buildReport, methodWords, type SignedReport, verdictWords } from '../../core/proof/report';
+import { flicksToSeconds, flicksToVideoFrame } from '../../core/time/flicks';
 import { timecodeOfFrame } from '../../core/time/timecode';
-import { flicksToVideoFrame } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
 import { loadShoot } from './load-shoot';
 import { loadMoments } from './pair-moments';
 import { ShootError } from './shoot-error';
 import { lineUpDigest } from './sign-line-up';
-
-export interface SignedReport extends Report {
-	readonly verdictWords: string;
-	readonly signatures: readonly (Omit<Signature, 'digest' | 'id' | 'lineUpId'> & {
-		/** Something was changed after it. */
-		readonly isOutOfDate: boolean;
-	})[];
-}
 
 /** The report of a line-up, as it stands. @throws ShootError there is none of that identity */
 export async function lineUpReport(database: Queryable, shootId: string, lineUpId?: string): Promise<SignedReport> {

@@ -1,18 +1,5 @@
+import type { LastChange, PlaceBefore } from '../../core/proof/last-change';
 import type { Queryable } from '../db/database';
-
-/** Where a clip lay. */
-export interface PlaceBefore {
-	readonly clipId: string;
-	readonly startFlicks: number;
-	readonly ratePpm: number;
-}
-
-/** What is told of the last change of places. */
-export interface LastChange {
-	readonly label: string;
-	/** Of the clips that it changed. */
-	readonly places: readonly PlaceBefore[];
-}
 
 /** Where clips lay before the last change that moved any of them; nothing where none was moved. */
 export async function placesBefore(database: Queryable, shootId: string): Promise<LastChange | null> {

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
-	import { methodWords, type Report, type ReportRow } from '../../core/proof/report';
+	import { methodWords, type ReportRow, type SignedReport } from '../../core/proof/report';
 	import type { Shoot } from '../../core/shoot/shoot';
 	import { flicksToSeconds } from '../../core/time/flicks';
 	import { ppmWords, signedWords, timecodeWords } from '../controls/words';
@@ -9,16 +9,6 @@
 
 	/** The proof of a line-up on one page: read, printed, signed, taken away. */
 	let { shootId, lineUpId }: { shootId: string; lineUpId: string | undefined } = $props();
-
-	interface SignedReport extends Report {
-		readonly verdictWords: string;
-		readonly signatures: readonly {
-			readonly signedBy: string;
-			readonly signedOn: string;
-			readonly remark: string;
-			readonly isOutOfDate: boolean;
-		}[];
-	}
 
 	let report = $state.raw<SignedReport>();
 	let shoot = $state.raw<Shoot>();

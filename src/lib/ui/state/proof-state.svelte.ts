@@ -1,4 +1,6 @@
 import { getContext, setContext } from 'svelte';
+import type { LastChange, PlaceBefore } from '../../core/proof/last-change';
+import type { LensView } from '../../core/proof/lens-view';
 import type { PlacedClip } from '../../core/shoot/shoot';
 import { asSound } from '../../core/shoot/air-delay';
 import type { Loop } from '../playback/play-course';
@@ -13,24 +15,6 @@ export type Scope = (typeof SCOPES)[number];
 export const PLACES = ['now', 'without drift correction', 'before the last change'] as const;
 export type Places = (typeof PLACES)[number];
 
-/** What the engine found at one passage. */
-export interface LensFinding {
-	readonly curve: readonly number[];
-	readonly reachSeconds: number;
-	readonly peak: { readonly lagSeconds: number; readonly height: number };
-	readonly runnerUp: { readonly lagSeconds: number; readonly height: number };
-	readonly isClear: boolean;
-	readonly byFlicks: number;
-	readonly atFlicks: number;
-	readonly seconds: number;
-}
-
-interface PlaceBefore {
-	readonly clipId: string;
-	readonly startFlicks: number;
-	readonly ratePpm: number;
-}
-
 /** What an editor is proving at the moment: which two clips, how they are heard, what is moved. It changes nothing itself. */
 export class ProofState {
 	/** The clip that the selected one is held against, where it was chosen. */
@@ -41,7 +25,7 @@ export class ProofState {
 	drags = $state(false);
 	/** Width of the lens, in seconds. */
 	lensSeconds = $state(2);
-	finding = $state.raw<LensFinding>();
+	finding = $state.raw<LensView>();
 	/** What the finding is of; an older one counts for nothing. */
 	findingKey = $state('');
 	fault = $state<string>();
@@ -119,7 +103,7 @@ export class ProofState {
 				seconds: this.lensSeconds,
 				reachSeconds
 			};
-			const finding = await request<LensFinding>(`/api/shoots/${this.shoot.shootId}/lens`, wish);
+			const finding = await request<LensView>(`/api/shoots/${this.shoot.shootId}/lens`, wish);
 			this.finding = finding;
 			this.fault = undefined;
 		} catch (error) {
@@ -146,9 +130,9 @@ export class ProofState {
 	/** Listens with other places, or with those that are. */
 	async listenWith(places: Places): Promise<void> {
 		if (places === 'before the last change') {
-			const { change } = await request<{
-				change: { readonly label: string; readonly places: readonly PlaceBefore[] } | null;
-			}>(`/api/shoots/${this.shoot.shootId}/before`);
+			const { change } = await request<{ readonly change: LastChange | null }>(
+				`/api/shoots/${this.shoot.shootId}/before`
+			);
 			this.before = change?.places ?? [];
 			this.beforeLabel = change?.label;
 		}
