@@ -24,9 +24,14 @@ const AGREEING_SECONDS = 0.021;
 /**
  * Suggests air delays: from claps that an editor marked in a device's picture, against the sharp sound it heard just
  * after; and from clips that sound has placed before the time that their timecode tells, by a constant.
+ * @param heard when each seen mark was heard, in media time, by its identity
  */
-export function suggestAirDelays(shoot: Shoot, placed: readonly PlacedClip[]): readonly AirSuggestion[] {
-	const seen = new Map(fromClaps(placed).map((one) => [one.deviceId, one]));
+export function suggestAirDelays(
+	shoot: Shoot,
+	placed: readonly PlacedClip[],
+	heard: ReadonlyMap<string, number>
+): readonly AirSuggestion[] {
+	const seen = new Map(fromClaps(placed, heard).map((one) => [one.deviceId, one]));
 	const clocked = fromTimecode(shoot, placed).filter((one) => !seen.has(one.deviceId));
 	return [...seen.values(), ...clocked]
 		.filter(({ delaySeconds }) => delaySeconds >= LEAST_DELAY_SECONDS)
@@ -35,16 +40,15 @@ export function suggestAirDelays(shoot: Shoot, placed: readonly PlacedClip[]): r
 
 type Found = Omit<AirSuggestion, 'metres'>;
 
-function fromClaps(placed: readonly PlacedClip[]): readonly Found[] {
+function fromClaps(placed: readonly PlacedClip[], heard: ReadonlyMap<string, number>): readonly Found[] {
 	const delays = new Map<string, number[]>();
 	for (const clip of placed) {
-		for (const { mediaFlicks, sense } of clip.syncPoints) {
-			if (sense !== 'seen') continue;
-			const heard = clip.sharpSounds
-				.map((sound) => flicksToSeconds(sound - mediaFlicks))
-				.filter((delay) => delay > -MARK_SECONDS && delay < MOST_DELAY_SECONDS)
-				.sort((a, b) => Math.abs(a) - Math.abs(b))[0];
-			if (heard !== undefined) delays.set(clip.deviceId, [...(delays.get(clip.deviceId) ?? []), heard]);
+		for (const { id, mediaFlicks, sense } of clip.syncPoints) {
+			const at = heard.get(id);
+			if (sense !== 'seen' || at === undefined) continue;
+			const delay = flicksToSeconds(at - mediaFlicks);
+			if (delay > -MARK_SECONDS && delay < MOST_DELAY_SECONDS)
+				delays.set(clip.deviceId, [...(delays.get(clip.deviceId) ?? []), delay]);
 		}
 	}
 	return agreed(delays, 'what is seen');

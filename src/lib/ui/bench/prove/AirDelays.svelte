@@ -4,6 +4,7 @@
 	import { airDelayFlicks, airDelayMetres } from '../../../core/shoot/air-delay';
 	import { flicksPerFrame, flicksToSeconds } from '../../../core/time/flicks';
 	import { countWords } from '../../controls/words';
+	import { heardAfter } from '../../playback/attack-near';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
 	/** How far each microphone stands from where the sound is made: what its picture and its sound part by. */
@@ -13,7 +14,22 @@
 	const devices = $derived(
 		shoot.shoot.devices.filter((device) => shoot.placed.some((clip) => clip.deviceId === device.id))
 	);
-	const suggestions = $derived(new Map(suggestAirDelays(shoot.shoot, shoot.placed).map((one) => [one.deviceId, one])));
+	/** When what was marked as seen is heard in the same clip, as its sound tells. */
+	let heard = $state.raw<ReadonlyMap<string, number>>(new Map());
+	const suggestions = $derived(
+		new Map(suggestAirDelays(shoot.shoot, shoot.placed, heard).map((one) => [one.deviceId, one]))
+	);
+	$effect(() => {
+		const seen = shoot.placed.flatMap((clip) =>
+			clip.syncPoints.filter((point) => point.sense === 'seen').map((point) => ({ clip, point }))
+		);
+		void shoot.read(async () => {
+			const found = await Promise.all(
+				seen.map(async ({ clip, point }) => [point.id, await heardAfter(clip, point.mediaFlicks)] as const)
+			);
+			heard = new Map(found.filter((one): one is readonly [string, number] => one[1] !== undefined));
+		});
+	});
 	const frameSeconds = $derived(flicksToSeconds(flicksPerFrame(shoot.shoot.rate)));
 
 	function set(deviceId: string, metres: number): void {
