@@ -52,6 +52,7 @@ test.beforeAll(async ({ browser }) => {
 	page = await browser.newPage();
 	page.on('pageerror', (error) => faults.push(error.message));
 	await page.goto(`${server.address}/shoots/${shootId}/prove`);
+	await page.getByTestId('lane-1').waitFor();
 });
 test.afterAll(async () => {
 	await page?.close();
@@ -423,6 +424,7 @@ test('all changes are listed, and are undone and made again over a restart', asy
 	server = await startServer(join(folder, 'data'), PORT, ['--media', join(folder, 'media'), '--no-demo']);
 	expect(await start('REC_0001')).toBe(before + S);
 	await page.goto(`${server.address}/shoots/${shootId}/prove`);
+	await page.getByTestId('lane-1').waitFor();
 	await page.getByRole('tab', { name: 'Changes' }).click();
 	const changes = page.getByTestId('changes').getByRole('listitem');
 	await changes.filter({ hasText: 'Move REC_0001' }).first().getByRole('button', { name: 'Redo to here' }).click();

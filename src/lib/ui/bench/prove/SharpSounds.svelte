@@ -24,16 +24,11 @@
 		}
 		return grouped;
 	});
-	/** Of the selected clip, those it shares first: they prove something. */
+	/** While the selected clip runs, whoever heard them; those that several heard first: they prove something. */
 	const known = $derived.by(() => {
 		const { clip } = proof;
-		const own = clip
-			? clip.sharpSounds.map((sound) => {
-					const flicks = toTimeline(clip.placement, sound);
-					const event = events.findLast((one) => one.flicks <= flicks);
-					return { flicks, heardBy: event && flicks - event.flicks < FLICKS_PER_SECOND / 20 ? event.heardBy : 1 };
-				})
-			: events;
+		const end = clip ? toTimeline(clip.placement, clip.durationFlicks) : 0;
+		const own = events.filter((one) => !clip || (one.flicks >= clip.placement.startFlicks && one.flicks < end));
 		const shared = own.filter((one) => one.heardBy > 1);
 		return shared.length > 0 ? shared : own;
 	});
