@@ -50,7 +50,7 @@
 		class="tool"
 		aria-pressed={proof.loop !== undefined}
 		title="Play the passage of the lens round and round (R)"
-		onclick={() => toggleLoop(context)}><Repeat size={14} aria-hidden="true" /> Round</button
+		onclick={() => toggleLoop(context)}><Repeat size={14} aria-hidden="true" /> Loop</button
 	>
 	<select
 		class="ml-auto max-w-44 rounded border border-line bg-surface py-0.5 pr-6 pl-1.5 text-xs"
