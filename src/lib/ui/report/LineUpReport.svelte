@@ -116,7 +116,9 @@
 						<td class="times text-right">{milliseconds(row.middleSeconds)}</td>
 						<td class="times text-right">{milliseconds(row.tailSeconds)}</td>
 						<td class="times text-right">{remainder(row)}</td>
-						<td class="times text-right">{(100 * row.confidence).toFixed(1)}%</td>
+						<td class="times text-right"
+							>{row.byHand && row.method !== 'audio' ? 'by hand' : `${(100 * row.confidence).toFixed(1)}%`}</td
+						>
 					</tr>
 				{/each}
 			</tbody>
