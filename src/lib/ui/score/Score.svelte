@@ -121,8 +121,10 @@
 		<div class="flex min-h-0 flex-1 overflow-y-auto">
 			<div class="w-60 shrink-0 overflow-hidden border-r border-line">
 				<div class="flex items-center gap-1 px-2 text-xs text-quiet" style:height="{RULER}px">
-					{#if look.hiddenCount > 0}<button class="text-accent underline" onclick={() => look.showAll()}
-							>{look.hiddenCount} hidden</button
+					{#if look.hiddenCount > 0}<button
+							class="shrink-0 whitespace-nowrap text-accent underline"
+							title="Show all lanes"
+							onclick={() => look.showAll()}>{look.hiddenCount} hidden</button
 						>{/if}
 					<select
 						class="time-shown"
@@ -135,7 +137,7 @@
 								disabled={shownAs === 'clock time' && clock === undefined}>{shownAs}</option
 							>{/each}
 					</select>
-					<span class="ml-auto flex gap-0.5">
+					<span class="ml-auto flex shrink-0 gap-0.5">
 						<SmallButton label="Zoom out (−)" onclick={() => view.zoom(1.6, view.x(transport.shownFlicks), whole)}
 							>−</SmallButton
 						>
@@ -237,7 +239,10 @@
 <style>
 	.time-shown {
 		height: 20px;
+		flex: 1 1 40px;
+		min-width: 0;
 		max-width: 84px;
+		text-overflow: ellipsis;
 		border: none;
 		background: transparent;
 		padding: 0 16px 0 0;
