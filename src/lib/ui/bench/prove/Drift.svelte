@@ -198,6 +198,27 @@
 						stroke-width="1.5"
 					/>
 					<line x1={x(0)} x2={x(seconds)} y1={yResidual(0)} y2={yResidual(0)} class="stroke-accent" />
+					{#each losses as loss (loss.nextClipId)}
+						{@const at = loss.clipId === clip.id ? seconds : loss.nextClipId === clip.id ? 0 : undefined}
+						{#if at !== undefined}
+							<line
+								x1={x(at)}
+								x2={x(at)}
+								y1="2"
+								y2={half * 2 + GAP}
+								class="stroke-attention"
+								stroke-width="1.5"
+								stroke-dasharray="4 3"
+							/>
+							<text
+								x={x(at) + (at === 0 ? 5 : -5)}
+								y="14"
+								text-anchor={at === 0 ? 'start' : 'end'}
+								class="fill-attention text-[11px]"
+								>{at === 0 ? 'after' : 'before'} a step of {(1000 * loss.lostSeconds).toFixed(0)} ms: lost samples</text
+							>
+						{/if}
+					{/each}
 				</svg>
 			{/if}
 		</div>
