@@ -15,6 +15,7 @@
 	const view = useScoreView();
 
 	const LEFT = 44;
+	const RIGHT = 18;
 	const GAP = 26;
 	const MOST_POINTS = 1200;
 
@@ -59,7 +60,7 @@
 	const x = $derived(
 		scaleLinear()
 			.domain([0, seconds])
-			.range([LEFT, Math.max(LEFT + 1, width - 8)])
+			.range([LEFT, Math.max(LEFT + 1, width - RIGHT)])
 	);
 	const padded = (values: readonly number[], least: number): [number, number] => {
 		const [low, high] = [Math.min(0, ...values), Math.max(0, ...values)];
@@ -165,7 +166,7 @@
 					<rect
 						x={LEFT}
 						y={Math.max(half + GAP, yResidual(frameMs / 2))}
-						width={Math.max(0, width - 8 - LEFT)}
+						width={Math.max(0, width - RIGHT - LEFT)}
 						height={Math.max(
 							0,
 							Math.min(half * 2 + GAP, yResidual(-frameMs / 2)) - Math.max(half + GAP, yResidual(frameMs / 2))
