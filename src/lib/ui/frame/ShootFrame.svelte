@@ -97,7 +97,8 @@
 	});
 	const preparing = $derived(shoot.runningJobs.some((job) => job.kind === 'prepare'));
 	$effect(() => {
-		if (watched === '' || !preparing) return;
+		// Asked in this order, so that nobody counts clips while one only pans.
+		if (!preparing || watched === '') return;
 		const fileIds = watched.split(' ');
 		const timer = setTimeout(() => {
 			void request(`/api/shoots/${shootId}/watched`, { fileIds }).catch(() => undefined);

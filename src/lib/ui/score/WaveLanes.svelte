@@ -39,6 +39,7 @@
 	/** A clip that is being dragged: from where, and how far by now. */
 	let dragged = $state.raw<{
 		readonly ids: readonly string[];
+		readonly moments: ReturnType<typeof momentsOf>;
 		readonly grabbedFlicks: number;
 		readonly byFlicks: number;
 		readonly ontoFlicks?: number;
@@ -124,7 +125,8 @@
 		(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
 		const at = view.flicksAt(xIn(event));
 		if (clip && proof.drags && listening.stage === 'prove') {
-			dragged = { ids: proof.movedIds(transport.shownFlicks), grabbedFlicks: at, byFlicks: 0 };
+			const ids = proof.movedIds(transport.shownFlicks);
+			dragged = { ids, moments: momentsOf(ids), grabbedFlicks: at, byFlicks: 0 };
 			return;
 		}
 		scrubbing = true;
@@ -133,7 +135,8 @@
 
 	function move(event: PointerEvent): void {
 		const at = view.flicksAt(xIn(event));
-		if (dragged) dragged = { ...dragged, ontoFlicks: undefined, ...restOf(at - dragged.grabbedFlicks, dragged.ids) };
+		if (dragged)
+			dragged = { ...dragged, ontoFlicks: undefined, ...restOf(at - dragged.grabbedFlicks, dragged.moments) };
 		else if (scrubbing) transport.goTo(at);
 		else hovered = clipUnder(event);
 	}
@@ -146,9 +149,8 @@
 		dragged = undefined;
 	}
 
-	/** Where what is dragged comes to rest: on a sharp sound, a marker, a start, or the playhead. */
-	function restOf(byFlicks: number, ids: readonly string[]) {
-		if (!proof.snaps) return { byFlicks: Math.round(byFlicks) };
+	/** Moments that may meet: of what is dragged, and of all that stands; gathered once a drag. */
+	function momentsOf(ids: readonly string[]) {
 		const moments = (clip: PlacedClip) => [
 			clip.placement.startFlicks,
 			placedEnd(clip),
@@ -157,15 +159,21 @@
 			)
 		];
 		const sorted = (times: readonly number[]) => [...times].sort((a, b) => a - b);
-		const own = sounding.filter((clip) => ids.includes(clip.id)).flatMap(moments);
-		const still = sounding.filter((clip) => !ids.includes(clip.id)).flatMap(moments);
 		const markers = shoot.shoot.markers.filter((one) => one.lineUpId === shoot.lineUpId).map((one) => one.atFlicks);
-		return snapShift(
-			Math.round(byFlicks),
-			sorted(own),
-			sorted([...still, ...markers, transport.shownFlicks]),
-			SNAP_PIXELS * view.flicksPerPixel
-		);
+		return {
+			own: sorted(sounding.filter((clip) => ids.includes(clip.id)).flatMap(moments)),
+			still: sorted([
+				...sounding.filter((clip) => !ids.includes(clip.id)).flatMap(moments),
+				...markers,
+				transport.shownFlicks
+			])
+		};
+	}
+
+	/** Where what is dragged comes to rest: on a sharp sound, a marker, a start, or the playhead. */
+	function restOf(byFlicks: number, { own, still }: ReturnType<typeof momentsOf>) {
+		const rounded = Math.round(byFlicks);
+		return proof.snaps ? snapShift(rounded, own, still, SNAP_PIXELS * view.flicksPerPixel) : { byFlicks: rounded };
 	}
 
 	/** Who the clip under the pointer is, and how sure its place. */

@@ -25,6 +25,8 @@ export class ProofState {
 	drags = $state(false);
 	/** Width of the lens, in seconds. */
 	lensSeconds = $state(2);
+	/** How far lags are looked for, to either side, in seconds. */
+	reachSeconds = $state(0.25);
 	finding = $state.raw<LensView>();
 	/** What the finding is of; an older one counts for nothing. */
 	findingKey = $state('');
@@ -91,7 +93,7 @@ export class ProofState {
 	}
 
 	/** Has the engine measure the lag of the two clips at the playhead. */
-	async measure(atFlicks: number, reachSeconds = 0.25): Promise<void> {
+	async measure(atFlicks: number): Promise<void> {
 		const { clip, onto } = this;
 		if (!clip || !onto) return;
 		const key = this.keyOf(atFlicks);
@@ -101,7 +103,7 @@ export class ProofState {
 				ontoClipId: onto.id,
 				atFlicks: Math.round(atFlicks),
 				seconds: this.lensSeconds,
-				reachSeconds
+				reachSeconds: this.reachSeconds
 			};
 			const finding = await request<LensView>(`/api/shoots/${this.shoot.shootId}/lens`, wish);
 			this.finding = finding;
@@ -117,7 +119,7 @@ export class ProofState {
 	keyOf(atFlicks: number): string {
 		const { clip, onto } = this;
 		const place = (one: PlacedClip | undefined) => [one?.id, one?.placement.startFlicks, one?.placement.ratePpm];
-		return JSON.stringify([...place(clip), ...place(onto), Math.round(atFlicks), this.lensSeconds]);
+		return JSON.stringify([...place(clip), ...place(onto), Math.round(atFlicks), this.lensSeconds, this.reachSeconds]);
 	}
 
 	/** Moves the selected clip so that a lag is gone. */

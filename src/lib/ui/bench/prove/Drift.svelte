@@ -49,6 +49,7 @@
 		const every = Math.ceil(all.length / MOST_POINTS);
 		return all.filter((_, index) => index % every === 0);
 	});
+	const hues = $derived(new Map(shoot.placed.map((one) => [one.id, shoot.hue(one.deviceId)])));
 	const seconds = $derived(clip ? flicksToSeconds(clip.durationFlicks) : 1);
 	const residuals = $derived(residualsOf(points, seconds));
 	const frameMs = $derived(1000 * flicksToSeconds(flicksPerFrame(shoot.shoot.rate)));
@@ -179,14 +180,14 @@
 							cx={x(point.mediaSeconds)}
 							cy={yOffset(1000 * point.offsetSeconds)}
 							r="2"
-							fill={shoot.hue(shoot.placed.find((one) => one.id === point.otherClipId)?.deviceId ?? '')}
+							fill={hues.get(point.otherClipId)}
 							opacity={0.25 + 0.6 * point.weight}
 						/>
 						<circle
 							cx={x(point.mediaSeconds)}
 							cy={yResidual(1000 * point.residualSeconds)}
 							r="2"
-							fill={shoot.hue(shoot.placed.find((one) => one.id === point.otherClipId)?.deviceId ?? '')}
+							fill={hues.get(point.otherClipId)}
 							opacity={0.25 + 0.6 * point.weight}
 						/>
 					{/each}

@@ -30,12 +30,11 @@
 	let width = $state(0);
 	let height = $state(0);
 	let theme = $state(0);
-	let reach = $state(0.25);
 
 	const clip = $derived(proof.clip);
 	const onto = $derived(proof.onto);
-	const key = $derived(`${proof.keyOf(transport.shownFlicks)} ${reach}`);
-	const finding = $derived(proof.findingKey === proof.keyOf(transport.shownFlicks) ? proof.finding : undefined);
+	const key = $derived(proof.keyOf(transport.shownFlicks));
+	const finding = $derived(proof.findingKey === key ? proof.finding : undefined);
 	const frameMs = $derived((1000 * flicksPerFrame(shoot.shoot.rate)) / FLICKS_PER_SECOND);
 
 	onMount(() => onThemeChange(() => theme++));
@@ -43,7 +42,7 @@
 	$effect(() => {
 		if (!key || !clip || !onto || transport.playing) return;
 		const at = transport.shownFlicks;
-		const timer = setTimeout(() => void proof.measure(at, reach), SETTLED_MS);
+		const timer = setTimeout(() => void proof.measure(at), SETTLED_MS);
 		return () => clearTimeout(timer);
 	});
 
@@ -77,7 +76,10 @@
 
 	const x = $derived(
 		scaleLinear()
-			.domain([-(finding?.reachSeconds ?? reach) * 1000, (finding?.reachSeconds ?? reach) * 1000])
+			.domain([
+				-(finding?.reachSeconds ?? proof.reachSeconds) * 1000,
+				(finding?.reachSeconds ?? proof.reachSeconds) * 1000
+			])
 			.range([8, Math.max(9, width - 8)])
 	);
 	const y = $derived(
@@ -251,7 +253,7 @@
 			<select
 				class="rounded border border-line bg-surface py-0.5 pr-6 pl-1.5 text-xs"
 				aria-label="How far lags are looked for"
-				bind:value={reach}
+				bind:value={proof.reachSeconds}
 			>
 				{#each REACHES as one (one)}<option value={one}>± {1000 * one} ms</option>{/each}
 			</select>
