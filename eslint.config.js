@@ -51,6 +51,23 @@ export default ts.config(
 			'@typescript-eslint/await-thenable': 'error'
 		}
 	},
+	{
+		// Programs are started through one list, so that ./start and ./test install what is called.
+		files: ['**/*.ts', '**/*.mjs', '**/*.js', '**/*.svelte'],
+		ignores: ['scripts/outside-programs.ts'],
+		rules: {
+			'@typescript-eslint/no-restricted-imports': [
+				'error',
+				{
+					paths: ['node:child_process', 'child_process'].map((name) => ({
+						name,
+						allowTypeImports: true,
+						message: 'Start programs through scripts/outside-programs.ts.'
+					}))
+				}
+			]
+		}
+	},
 	{ files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
 	{ files: ['demo/generate.ts', 'cli/**', 'tests/bench/**'], rules: { 'no-console': 'off' } }
 );

@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { installedPath } from './scripts/outside-programs';
 
 /** The real interface in Debian's Chromium, against the server that ./start starts. */
 export default defineConfig({
@@ -17,7 +18,7 @@ export default defineConfig({
 		// Without a film strip: taking it would slow down what is measured.
 		trace: { mode: 'retain-on-failure', screenshots: false },
 		launchOptions: {
-			executablePath: '/usr/bin/chromium',
+			executablePath: installedPath('/usr/bin/chromium'),
 			args: [
 				'--no-sandbox',
 				'--disable-gpu',

@@ -1,4 +1,3 @@
-import { execFile, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -11,6 +10,7 @@ import { CASES } from '../tests/support/simulator/cases';
 import { linearTimecodeWriter } from '../tests/support/linear-timecode/write';
 import { score } from '../tests/support/simulator/score';
 import { type TrueFile, writeShoot } from '../tests/support/simulator/simulator';
+import { execFile, spawn } from '../scripts/outside-programs';
 
 const ROOT = resolve(import.meta.dirname, '..');
 

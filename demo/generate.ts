@@ -3,7 +3,6 @@
  * Seeded, so that the same versions of the tools give the same files.
  */
 import { createCanvas } from '@napi-rs/canvas';
-import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdir, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
@@ -25,6 +24,7 @@ import {
 } from './scene';
 import { eveningSources, microphoneSignal, recordedBy, rehearsalSources, type SoundSource } from './sound';
 import { speak } from './voices';
+import { spawn } from '../scripts/outside-programs';
 
 const OUT = shippedDemoFolder();
 const only = process.argv[2];

@@ -1,9 +1,9 @@
-import { spawn } from 'node:child_process';
 import { copyFile, link, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { broadcastWaveHeader } from '../src/lib/core/exchange/broadcast-wave';
 import { DEVICES, PEOPLE, SAMPLE_RATE } from './scene';
+import { spawn } from '../scripts/outside-programs';
 
 export const DEMO_SHOOT_NAME = 'An evening about the wooden ferry';
 const FOLDER_NAME = 'wooden-ferry';

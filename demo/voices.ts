@@ -1,11 +1,8 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { type Line, type PersonKey, PEOPLE, SAMPLE_RATE } from './scene';
-
-const run = promisify(execFile);
+import { runProgram as run } from '../scripts/outside-programs';
 
 export interface SpokenLine {
 	readonly who: PersonKey;

@@ -15,15 +15,15 @@ need_packages() {
 	fi
 }
 
-# need_tools COMMAND-OR-PATH:DEBIAN-PACKAGE…
-need_tools() {
-	local missing=() one
-	for one in "$@"; do
-		case "$one" in
-			/*) [ -e "${one%%:*}" ] || missing+=("${one#*:}") ;;
-			*) command -v "${one%%:*}" >/dev/null || missing+=("${one#*:}") ;;
+# Installs what is missing of the list's parts that are named: start, test, demo (scripts/outside-programs.json).
+need_programs() {
+	local missing=() program package
+	while IFS=$'\t' read -r program package; do
+		case "$program" in
+			/*) [ -e "$program" ] || missing+=("$package") ;;
+			*) command -v "$program" >/dev/null || missing+=("$package") ;;
 		esac
-	done
+	done < <(listed_programs "$@")
 	[ ${#missing[@]} -gt 0 ] || return 0
 	mapfile -t missing < <(printf '%s\n' "${missing[@]}" | sort -u)
 	if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
@@ -35,9 +35,17 @@ need_tools() {
 	fi
 }
 
+# One line a program: its command or path, a tab, its Debian package.
+listed_programs() {
+	node -e '
+		const listed = JSON.parse(require("fs").readFileSync("scripts/outside-programs.json", "utf8"));
+		for (const part of process.argv.slice(1)) for (const line of Object.entries(listed[part])) console.log(line.join("\t"));
+	' "$@"
+}
+
 need_build() {
 	local stamp=build/.built
-	if [ ! -f "$stamp" ] || [ -n "$(find src demo static package-lock.json svelte.config.js vite.config.ts vite.node.config.ts -newer "$stamp" -not -path 'demo/media/*' -print -quit)" ]; then
+	if [ ! -f "$stamp" ] || [ -n "$(find src demo scripts static package-lock.json svelte.config.js vite.config.ts vite.node.config.ts -newer "$stamp" -not -path 'demo/media/*' -print -quit)" ]; then
 		echo "Building…" >&2
 		local log
 		log=$(mktemp)

@@ -1,17 +1,15 @@
-import { execFile } from 'node:child_process';
 import { openAsBlob } from 'node:fs';
 import { copyFile, mkdir, mkdtemp, open, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { sortIntoDevices } from '../../src/lib/core/devices/sort-devices';
 import { inParallel } from '../../src/lib/core/tasks/in-parallel';
 import { identify } from '../../src/lib/server/media/media-cache';
 import { probeFile } from '../../src/lib/server/media/probe';
 import { scanFolder } from '../../src/lib/server/media/scan-folder';
 import { startServer } from '../e2e/support/server';
+import { runProgram as run } from '../../scripts/outside-programs';
 
-const run = promisify(execFile);
 const FILES = 500;
 const UPLOAD_BYTES = 2 ** 30;
 const PORT = 4878;

@@ -1,8 +1,6 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
 import { inParallel } from '../../src/lib/core/tasks/in-parallel';
 import { alignFolder } from '../../src/lib/server/shoots/align-folder';
@@ -11,8 +9,7 @@ import type { SimulatedCase } from '../support/simulator/building';
 import { hasRecordedSounds } from '../support/simulator/recorded-sounds';
 import { median, quantile, score, type Scored } from '../support/simulator/score';
 import { type TrueFile, writeShoot } from '../support/simulator/simulator';
-
-const run = promisify(execFile);
+import { runProgram as run } from '../../scripts/outside-programs';
 
 interface CaseResult {
 	readonly name: string;

@@ -1,14 +1,11 @@
-import { execFile } from 'node:child_process';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { seededRandom } from '../../demo/random';
 import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
 import { inParallel } from '../../src/lib/core/tasks/in-parallel';
 import { between, CLOSE, conversation, device } from '../support/simulator/building';
 import { type TrueFile, writeShoot } from '../support/simulator/simulator';
-
-const run = promisify(execFile);
+import { runProgram as run } from '../../scripts/outside-programs';
 
 /**
  * Seven devices that run all the time: three cameras and four recorders.

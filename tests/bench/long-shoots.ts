@@ -1,15 +1,13 @@
-import { execFile, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import { promisify } from 'node:util';
 import { inParallel } from '../../src/lib/core/tasks/in-parallel';
 import type { AlignmentFile } from '../../src/lib/server/shoots/align-folder';
 import { quantile, score } from '../support/simulator/score';
 import type { TrueFile } from '../support/simulator/simulator';
 import { writeLongShoot, writeManyClips } from './long-shoot';
+import { runProgram as run, spawn } from '../../scripts/outside-programs';
 
-const run = promisify(execFile);
 const ROOT = resolve(import.meta.dirname, '../..');
 
 /** Seconds each of the seven devices runs: 1, 4 and 14 device-hours. */

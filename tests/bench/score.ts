@@ -1,6 +1,7 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
+import { installedPath } from '../../scripts/outside-programs';
 import { startServer, waitFor } from '../e2e/support/server';
 import { quantile } from '../support/simulator/score';
 import { writeLongShoot } from './long-shoot';
@@ -72,7 +73,7 @@ async function linedUp(address: string, media: string): Promise<readonly ShootTo
 
 async function measure(address: string, { id, name }: ShootToMeasure): Promise<readonly string[]> {
 	const browser = await chromium.launch({
-		executablePath: '/usr/bin/chromium',
+		executablePath: installedPath('/usr/bin/chromium'),
 		args: ['--no-sandbox', '--disable-gpu']
 	});
 	try {

@@ -1,4 +1,3 @@
-import { fork } from 'node:child_process';
 import { once } from 'node:events';
 import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
@@ -6,6 +5,7 @@ import { CASES } from '../support/simulator/cases';
 import { hasRecordedSounds } from '../support/simulator/recorded-sounds';
 import { median, quantile, type Scored } from '../support/simulator/score';
 import type { ShardResult } from './seeds-shard';
+import { fork } from '../../scripts/outside-programs';
 
 /** Confidence is told in these steps. */
 const STEPS = [0, 0.5, 0.9, 0.99, 0.999] as const;

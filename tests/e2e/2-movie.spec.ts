@@ -1,8 +1,6 @@
 import { expect, test } from '@playwright/test';
-import { execFile } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { type EdgeCode, readEdgeCode } from '../../demo/edge-code';
 import { seededRandom } from '../../demo/random';
 import { DEVICES } from '../../demo/scene';
@@ -10,9 +8,9 @@ import { renderPlan } from '../../src/lib/core/program/render-plan';
 import { FLICKS_PER_SECOND, flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
 import { address, demoShoot } from './support/shoot';
 import { expectedCode } from './support/wall-codes';
+import { runProgram as run } from '../../scripts/outside-programs';
 
 /** The rendered movie, read back with ffmpeg alone: is it what was called, when it was called? */
-const run = promisify(execFile);
 const MOST_BYTES = 256 * 2 ** 20;
 
 interface HandOff {

@@ -2,6 +2,7 @@
  * Takes the pictures of docs/screenshots from the demo shoot: `npm run screenshots` (builds first if needed).
  * With an address as argument, from a server that already runs.
  */
+import { installedPath } from '../../scripts/outside-programs';
 import { chromium, type Page } from '@playwright/test';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -103,7 +104,7 @@ async function placeGallery(address: string, edit: (command: object) => Promise<
 
 async function takeAll(address: string): Promise<void> {
 	const browser = await chromium.launch({
-		executablePath: '/usr/bin/chromium',
+		executablePath: installedPath('/usr/bin/chromium'),
 		args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking']
 	});
 	const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -1,4 +1,3 @@
-import { spawnSync } from 'node:child_process';
 import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../../demo/random';
 import { leastSquares } from '../../src/lib/core/fitting/least-squares';
@@ -8,11 +7,12 @@ import { createWindowCorrelator } from '../../src/lib/core/match/window-correlat
 import { createDecimator } from '../../src/lib/core/signal/decimate';
 import { CORRECTION_REACH, sampleAt } from '../../src/lib/core/sound/clock-correction';
 import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { installedPath, spawnSync } from '../../scripts/outside-programs';
 
 /** Runs a program of NumPy and SciPy (Debian's python3-scipy): `given` is what it gets, what it prints as JSON comes back. */
 function scipy(program: string, given: object): number[] {
 	const head = 'import json, sys\nimport numpy as np\nfrom scipy import signal\ngiven = json.load(sys.stdin)\n';
-	const { stdout, stderr, status } = spawnSync('/usr/bin/python3', ['-c', head + program], {
+	const { stdout, stderr, status } = spawnSync(installedPath('/usr/bin/python3'), ['-c', head + program], {
 		input: JSON.stringify(given),
 		encoding: 'utf8',
 		maxBuffer: 2 ** 28

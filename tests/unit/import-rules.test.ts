@@ -1,11 +1,9 @@
-import { execFile } from 'node:child_process';
 import { cp, mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { runProgram as run } from '../../scripts/outside-programs';
 
-const run = promisify(execFile);
 const ROOT = resolve(import.meta.dirname, '../..');
 
 interface Report {

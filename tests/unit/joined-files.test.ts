@@ -1,4 +1,3 @@
-import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -6,6 +5,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { alignFolder } from '../../src/lib/server/shoots/align-folder';
 import { speechLike } from '../support/simulator/sounds';
+import { spawn } from '../../scripts/outside-programs';
 
 const RATE = 16_000;
 

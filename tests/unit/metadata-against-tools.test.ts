@@ -1,15 +1,13 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { broadcastWaveHeader } from '../../src/lib/core/exchange/broadcast-wave';
 import type { MediaFacts } from '../../src/lib/core/devices/media-facts';
 import { probeFile } from '../../src/lib/server/media/probe';
+import { runProgram as run } from '../../scripts/outside-programs';
 
 /** What is read of files made by ffmpeg, sox and our own writer, against mediainfo, sndfile-info and exiftool. */
-const run = promisify(execFile);
 let folder: string;
 
 const picture = (rate: string, size = '320x180') => ['-f', 'lavfi', '-i', `testsrc2=s=${size}:r=${rate}:d=2`];

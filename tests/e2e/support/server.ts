@@ -1,6 +1,7 @@
-import { type ChildProcess, spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { resolve } from 'node:path';
+import { spawn } from '../../../scripts/outside-programs';
 
 export interface RunningServer {
 	readonly address: string;

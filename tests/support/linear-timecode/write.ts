@@ -1,8 +1,5 @@
-import { execFile } from 'node:child_process';
 import { join, resolve } from 'node:path';
-import { promisify } from 'node:util';
-
-const run = promisify(execFile);
+import { runProgram as run } from '../../../scripts/outside-programs';
 
 export interface Written {
 	/** 24, 25, 30, or those by 1000/1001. */

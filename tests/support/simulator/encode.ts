@@ -1,8 +1,8 @@
-import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdir } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { SCENE_RATE } from './sounds';
+import { spawn } from '../../../scripts/outside-programs';
 
 const GRAY = ['-f', 'lavfi', '-i', 'color=gray:size=64x36:rate=25'];
 const WITH_GRAY = ['-map', '0:a', '-map', '1:v', '-c:v', 'libx264', '-preset', 'ultrafast', '-shortest'];

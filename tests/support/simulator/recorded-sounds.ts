@@ -1,22 +1,19 @@
-import { execFile } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { seededRandom } from '../../../demo/random';
 import { SCENE_RATE } from './sounds';
-
-const run = promisify(execFile);
+import { installedPath, runProgram as run } from '../../../scripts/outside-programs';
 
 /**
  * Real recorded sound from Debian's packages, never part of this project: acted Czech speech of two voices
  * (fillets-ng-data-cs, GPL-2), an English studio voice (asterisk-core-sounds-en-g722, CC-BY-SA-3.0), songs
  * (fretsonfire-songs-sectoid, MIT-style). The test script installs them.
  */
-const SPEECH_FOLDER = '/usr/share/games/fillets-ng/sound';
-const PROMPT_FOLDER = '/usr/share/asterisk/sounds/en_US_f_Allison';
-const SONG_FOLDER = '/usr/share/games/fretsonfire/data/songs/sectoid';
+const SPEECH_FOLDER = installedPath('/usr/share/games/fillets-ng/sound');
+const PROMPT_FOLDER = installedPath('/usr/share/asterisk/sounds/en_US_f_Allison');
+const SONG_FOLDER = installedPath('/usr/share/games/fretsonfire/data/songs/sectoid');
 
 /** Whether the packages are there. */
 export const hasRecordedSounds = [SPEECH_FOLDER, PROMPT_FOLDER, SONG_FOLDER].every((folder) => existsSync(folder));

@@ -1,13 +1,10 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { probeFile } from '../../server/media/probe';
 import { broadcastWaveHeader } from './broadcast-wave';
-
-const run = promisify(execFile);
+import { runProgram as run } from '../../../../scripts/outside-programs';
 
 // Outside check: ffprobe reads the header as EBU Tech 3285 says.
 describe('broadcast wave', () => {

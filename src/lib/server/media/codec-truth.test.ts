@@ -1,8 +1,6 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { seededRandom } from '../../../../demo/random';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
@@ -12,8 +10,8 @@ import { decodeForAnalysis, decodePieces, isSeekable } from './decode-sound';
 import { probeFile } from './probe';
 import { readWaveLayout } from './wave-notes';
 import { isReadable, readWaveStretches } from './wave-sound';
+import { runProgram as run } from '../../../../scripts/outside-programs';
 
-const run = promisify(execFile);
 const SECONDS = 30;
 /** A sample at 48 kHz. */
 const SAMPLE_SECONDS = 1 / 48_000;

@@ -1,8 +1,6 @@
-import { execFile } from 'node:child_process';
 import { utimes, copyFile, mkdir, mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import { decodeForAnalysis } from './decode-sound';
@@ -12,8 +10,8 @@ import { prepareProxy } from './prepare-file';
 import { runTool } from './run-tool';
 import { allowFolders } from '../access/allowed-folders';
 import { scanFolder } from './scan-folder';
+import { runProgram as run } from '../../../../scripts/outside-programs';
 
-const run = promisify(execFile);
 let folder: string;
 
 beforeAll(async () => {

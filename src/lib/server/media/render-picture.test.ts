@@ -1,13 +1,11 @@
-import { execFile } from 'node:child_process';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { renderPiece } from './render-picture';
+import { runProgram as run } from '../../../../scripts/outside-programs';
 
-const run = promisify(execFile);
 const FORMAT = { rate: { num: 25, den: 1 }, width: 160, height: 90 };
 
 /** A film of four seconds at 30 a second whose brightness tells its second: 40, 90, 140, 190. */

@@ -1,5 +1,5 @@
-import { spawn } from 'node:child_process';
 import { MediaError } from './media-error';
+import { spawn } from '../../../../scripts/outside-programs';
 
 export interface ToolOptions {
 	readonly signal?: AbortSignal;
