@@ -3,15 +3,13 @@
  * Within the core a folder imports only from those before it in this list.
  */
 const CORE_ORDER = [
-	'tasks',
 	'time',
 	'signal',
 	'fitting',
-	'devices',
+	'gather',
 	'features',
 	'match',
 	'solve',
-	'sound',
 	'shoot',
 	'proof',
 	'program',
@@ -31,10 +29,10 @@ module.exports = {
 		},
 		{
 			name: 'core-is-pure',
-			comment: 'The core imports nothing but itself.',
+			comment: 'The core imports nothing but itself, and a bound on what runs at once.',
 			severity: 'error',
 			from: { path: '^src/lib/core', pathNot: TESTS },
-			to: { pathNot: '^src/lib/core' }
+			to: { pathNot: '^(src/lib/core|node_modules/p-map/)' }
 		},
 		...CORE_ORDER.map((folder, index) => ({
 			name: `core-order-${folder}`,

@@ -10,8 +10,8 @@ export default defineConfig({
 		rollupOptions: {
 			input: {
 				'entry/server': 'src/lib/server/entry/server.ts',
-				'workers/engine.worker': 'src/lib/server/compute/engine.worker.ts',
-				'workers/mix.worker': 'src/lib/server/compute/mix.worker.ts',
+				'workers/engine.worker': 'src/lib/server/engine/engine.worker.ts',
+				'workers/mix.worker': 'src/lib/server/engine/mix.worker.ts',
 				'workers/database.worker': 'src/lib/server/db/database.worker.ts'
 			},
 			output: { entryFileNames: '[name].js', chunkFileNames: 'node-chunks/[name]-[hash].js' }

@@ -1,9 +1,9 @@
+import pMap from 'p-map';
 import { openAsBlob } from 'node:fs';
 import { copyFile, mkdir, mkdtemp, open, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { sortIntoDevices } from '../../src/lib/core/devices/sort-devices';
-import { inParallel } from '../../src/lib/core/tasks/in-parallel';
+import { sortIntoDevices } from '../../src/lib/core/gather/sort-devices';
 import { identify } from '../../src/lib/server/media/media-cache';
 import { probeFile } from '../../src/lib/server/media/probe';
 import { scanFolder } from '../../src/lib/server/media/scan-folder';
@@ -40,7 +40,7 @@ async function reading(cards: string): Promise<string> {
 	let found = await scanFolder(cards);
 	const listed = await seconds(async () => {
 		found = await scanFolder(cards);
-		await inParallel(found, 8, (file) => identify(file.path));
+		await pMap(found, (file) => identify(file.path), { concurrency: 8 });
 	});
 	const bare = await seconds(async () => {
 		for (const { path } of found)
@@ -48,7 +48,7 @@ async function reading(cards: string): Promise<string> {
 	});
 	let facts: Awaited<ReturnType<typeof probeFile>>[] = [];
 	const probed = await seconds(async () => {
-		facts = [...(await inParallel(found, 4, (file) => probeFile(file.path)))];
+		facts = [...(await pMap(found, (file) => probeFile(file.path), { concurrency: 4 }))];
 	});
 	const files = found.map((file, index) => ({ id: file.path, path: file.relativePath, facts: facts[index]! }));
 	const sorted = await seconds(() => Promise.resolve(sortIntoDevices(files)));

@@ -1,9 +1,9 @@
+import pMap from 'p-map';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
-import { inParallel } from '../../src/lib/core/tasks/in-parallel';
-import { alignFolder } from '../../src/lib/server/shoots/align-folder';
+import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
+import { alignFolder } from '../../src/lib/server/stages/line-up/align-folder';
 import { CASES } from '../support/simulator/cases';
 import type { SimulatedCase } from '../support/simulator/building';
 import { hasRecordedSounds } from '../support/simulator/recorded-sounds';
@@ -64,8 +64,10 @@ async function runCase(one: SimulatedCase, first: number, seeds: number): Promis
 
 async function bareDecode(folder: string, truth: readonly TrueFile[]): Promise<number> {
 	const began = performance.now();
-	await inParallel(truth, 2, ({ path }) =>
-		run('ffmpeg', ['-v', 'error', '-nostdin', '-vn', '-i', join(folder, path), '-f', 'null', '-'])
+	await pMap(
+		truth,
+		({ path }) => run('ffmpeg', ['-v', 'error', '-nostdin', '-vn', '-i', join(folder, path), '-f', 'null', '-']),
+		{ concurrency: 2 }
 	);
 	return (performance.now() - began) / 1000;
 }

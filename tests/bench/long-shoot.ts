@@ -1,8 +1,8 @@
+import pMap from 'p-map';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { seededRandom } from '../../demo/random';
-import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
-import { inParallel } from '../../src/lib/core/tasks/in-parallel';
+import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
 import { between, CLOSE, conversation, device } from '../support/simulator/building';
 import { type TrueFile, writeShoot } from '../support/simulator/simulator';
 import { runProgram as run } from '../../scripts/outside-programs';
@@ -48,9 +48,8 @@ export async function writeLongShoot(
 		...['-c:v', 'libx264', '-preset', 'ultrafast', '-b:v', picture.bitRate, '-maxrate', picture.bitRate],
 		...['-bufsize', picture.bitRate, '-g', '50', minute]
 	]);
-	await inParallel(
+	await pMap(
 		truth.filter(({ path }) => path.endsWith('.mp4')),
-		2,
 		async ({ path, seconds }) => {
 			const sound = join(folder, path);
 			const whole = join(passing, path.replaceAll('/', '-'));
@@ -59,7 +58,8 @@ export async function writeLongShoot(
 				...['-t', `${seconds}`, whole]
 			]);
 			await rename(whole, sound);
-		}
+		},
+		{ concurrency: 2 }
 	);
 	await rm(passing, { recursive: true });
 	return truth;

@@ -1,8 +1,8 @@
+import pMap from 'p-map';
 import { once } from 'node:events';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import { inParallel } from '../../src/lib/core/tasks/in-parallel';
-import type { AlignmentFile } from '../../src/lib/server/shoots/align-folder';
+import type { AlignmentFile } from '../../src/lib/server/stages/line-up/align-folder';
 import { quantile, score } from '../support/simulator/score';
 import type { TrueFile } from '../support/simulator/simulator';
 import { writeLongShoot, writeManyClips } from './long-shoot';
@@ -59,8 +59,10 @@ interface Measured {
 
 async function measure(folder: string, truth: readonly TrueFile[]): Promise<Measured> {
 	let began = performance.now();
-	await inParallel(truth, 2, ({ path }) =>
-		run('ffmpeg', ['-v', 'error', '-nostdin', '-vn', '-i', join(folder, path), '-f', 'null', '-'])
+	await pMap(
+		truth,
+		({ path }) => run('ffmpeg', ['-v', 'error', '-nostdin', '-vn', '-i', join(folder, path), '-f', 'null', '-']),
+		{ concurrency: 2 }
 	);
 	const bareSeconds = (performance.now() - began) / 1000;
 	began = performance.now();

@@ -1,5 +1,5 @@
 /** Runs seeds of one case after another and sends what came of each; a process of its own, for a core of its own. */
-import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
 import { CASES } from '../support/simulator/cases';
 import { alignInMemory } from '../support/simulator/in-memory';
 import { score, type Scored } from '../support/simulator/score';

@@ -1,6 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
 import { DEVICES } from '../../demo/scene';
-import { lineUpRange, placedClips, toTimeline } from '../../src/lib/core/shoot/shoot';
+import { lineUpRange, placedClips } from '../../src/lib/core/shoot/lookup';
+import { toTimeline } from '../../src/lib/core/shoot/placement';
 import {
 	FLICKS_PER_SECOND,
 	flicksToSeconds,

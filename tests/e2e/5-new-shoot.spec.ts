@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
 import { CASES } from '../support/simulator/cases';
 import { writeShoot } from '../support/simulator/simulator';
 import { type RunningServer, startServer } from './support/server';

@@ -3,7 +3,7 @@ import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '../../demo/random';
-import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
 import { CLOSE, conversation, device, sounding, spokenMoment, whole } from '../support/simulator/building';
 import { writeShoot } from '../support/simulator/simulator';
 import { songLike } from '../support/simulator/sounds';

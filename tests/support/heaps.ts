@@ -1,5 +1,5 @@
-import type { MediaFacts } from '../../src/lib/core/devices/media-facts';
-import type { SortableFile } from '../../src/lib/core/devices/sort-devices';
+import type { MediaFacts } from '../../src/lib/core/gather/media-facts';
+import type { SortableFile } from '../../src/lib/core/gather/sort-devices';
 
 /** Files as they lie when cards were copied in a hurry, with the device each is of. */
 export interface Heap {

@@ -1,4 +1,8 @@
-import type { Clip, ClipPart, Device, Placement, Shoot, StoredProgram } from '../../src/lib/core/shoot/shoot';
+import type { Clip, ClipPart } from '../../src/lib/core/shoot/clip';
+import type { StoredProgram } from '../../src/lib/core/shoot/decisions';
+import type { Device } from '../../src/lib/core/shoot/device';
+import type { Placement } from '../../src/lib/core/shoot/placement';
+import type { Shoot } from '../../src/lib/core/shoot/shoot';
 import { secondsToFlicks } from '../../src/lib/core/time/flicks';
 
 /** A small shoot of invented devices for tests of what is pure. Times are seconds. */

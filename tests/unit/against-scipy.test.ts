@@ -2,11 +2,11 @@ import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../../demo/random';
 import { leastSquares } from '../../src/lib/core/fitting/least-squares';
 import { BAND_COUNT, type BandFeatures } from '../../src/lib/core/features/band-features';
-import { layGround, passageClass, searchPassage } from '../../src/lib/core/match/coarse-search';
-import { createWindowCorrelator } from '../../src/lib/core/match/window-correlation';
+import { layGround, passageClass, searchPassage } from '../../src/lib/core/match/search/coarse-search';
+import { createWindowCorrelator } from '../../src/lib/core/match/windows/window-correlation';
 import { createDecimator } from '../../src/lib/core/signal/decimate';
-import { CORRECTION_REACH, sampleAt } from '../../src/lib/core/sound/clock-correction';
-import { fastFftProvider } from '../../src/lib/server/compute/fast-fft';
+import { CORRECTION_REACH, sampleAt } from '../../src/lib/core/signal/clock-correction';
+import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
 import { installedPath, spawnSync } from '../../scripts/outside-programs';
 
 /** Runs a program of NumPy and SciPy (Debian's python3-scipy): `given` is what it gets, what it prints as JSON comes back. */

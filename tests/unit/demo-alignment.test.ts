@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { installDemoMedia } from '../../demo/install';
-import { type AlignmentFile, alignFolder } from '../../src/lib/server/shoots/align-folder';
+import { type AlignmentFile, alignFolder } from '../../src/lib/server/stages/line-up/align-folder';
 import { demoTruth } from '../support/demo-truth';
 
 /** The demo shoot against what its generator knows. */

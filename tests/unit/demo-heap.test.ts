@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from 'vitest';
 import { installDemoHeap, installDemoMedia } from '../../demo/install';
-import { sortIntoDevices } from '../../src/lib/core/devices/sort-devices';
+import { sortIntoDevices } from '../../src/lib/core/gather/sort-devices';
 import { probeFile } from '../../src/lib/server/media/probe';
 import { scanFolder } from '../../src/lib/server/media/scan-folder';
 

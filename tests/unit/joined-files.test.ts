@@ -3,7 +3,7 @@ import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { alignFolder } from '../../src/lib/server/shoots/align-folder';
+import { alignFolder } from '../../src/lib/server/stages/line-up/align-folder';
 import { speechLike } from '../support/simulator/sounds';
 import { spawn } from '../../scripts/outside-programs';
 

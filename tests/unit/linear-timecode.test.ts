@@ -7,7 +7,7 @@ import {
 	linearTimecodeLabel,
 	readLinearTimecode,
 	summariseLinearTimecode
-} from '../../src/lib/core/exchange/linear-timecode';
+} from '../../src/lib/core/gather/linear-timecode';
 import { linearTimecodeWriter } from '../support/linear-timecode/write';
 
 /** Our reader against libltc's writer, which knows 24, 25 and 30 frames, and 29.97 drop-frame. */

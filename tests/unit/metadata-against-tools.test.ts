@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { broadcastWaveHeader } from '../../src/lib/core/exchange/broadcast-wave';
-import type { MediaFacts } from '../../src/lib/core/devices/media-facts';
+import type { MediaFacts } from '../../src/lib/core/gather/media-facts';
 import { probeFile } from '../../src/lib/server/media/probe';
 import { runProgram as run } from '../../scripts/outside-programs';
 

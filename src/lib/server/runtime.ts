@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import type { AllowedFolders } from './access/allowed-folders';
-import type { EnginePool } from './compute/engine-pool';
+import type { EnginePool } from './engine/engine-pool';
 import type { Database } from './db/database';
 import type { JobQueue } from './jobs/job-queue';
 import type { MediaCache } from './media/media-cache';

@@ -2,7 +2,9 @@ import type { Page } from '@playwright/test';
 import { EDGE_CELLS, readEdgeCode, type EdgeCode } from '../../../demo/edge-code';
 import { DEVICES } from '../../../demo/scene';
 import { pictureAt } from '../../../src/lib/core/program/render-plan';
-import { placedClips, type Shoot, toMedia } from '../../../src/lib/core/shoot/shoot';
+import { placedClips } from '../../../src/lib/core/shoot/lookup';
+import { toMedia } from '../../../src/lib/core/shoot/placement';
+import type { Shoot } from '../../../src/lib/core/shoot/shoot';
 import { FLICKS_PER_SECOND } from '../../../src/lib/core/time/flicks';
 
 export interface TileReading {

@@ -4,8 +4,8 @@ import { FULL_SCALE } from '../../../src/lib/core/features/band-features';
 import { align } from '../../../src/lib/core/solve/align';
 import type { Placed } from '../../../src/lib/core/solve/alignment';
 import type { AlignableClip } from '../../../src/lib/core/solve/clip';
-import { plainComparer } from '../../../src/lib/core/solve/comparer';
-import type { PlacedFile } from '../../../src/lib/server/shoots/align-folder';
+import { plainComparer } from '../../../src/lib/core/solve/links/comparer';
+import type { PlacedFile } from '../../../src/lib/server/stages/line-up/align-folder';
 import type { ScoredResult } from './score';
 import { recordShoot, type RecordedFile, type SimulatedShoot, type TrueFile } from './simulator';
 

@@ -1,4 +1,4 @@
-import type { PlacedFile } from '../../../src/lib/server/shoots/align-folder';
+import type { PlacedFile } from '../../../src/lib/server/stages/line-up/align-folder';
 import type { TrueFile } from './simulator';
 
 /** How a line-up did against the truth; one entry a file. */

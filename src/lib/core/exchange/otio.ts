@@ -1,15 +1,12 @@
 import { asPicture, asSound } from '../shoot/air-delay';
 import { renderPlan } from '../program/render-plan';
-import {
-	type Clip,
-	type ClipPart,
-	type Device,
-	type PlacedClip,
-	placedClips,
-	type Shoot,
-	type StoredProgram,
-	toTimeline
-} from '../shoot/shoot';
+import type { Clip, ClipPart } from '../shoot/clip';
+import type { StoredProgram } from '../shoot/decisions';
+import type { Device } from '../shoot/device';
+import { placedClips } from '../shoot/lookup';
+import { toTimeline } from '../shoot/placement';
+import { type PlacedClip } from '../shoot/clip';
+import type { Shoot } from '../shoot/shoot';
 import { flicksToSeconds } from '../time/flicks';
 import { type Rational, ratePerSecond } from '../time/rational';
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { sampleProgram, sampleShoot } from '../../../../tests/support/sample-shoot';
-import type { StoredProgram } from '../shoot/shoot';
+import type { StoredProgram } from '../shoot/decisions';
 import { flicksToSeconds, secondsToFlicks, videoFrameToFlicks } from '../time/flicks';
 import { anglesOf, editProgram, type ProgramEdit, rangeOfAllAngles, shotAt, shotsOf } from './program';
 

@@ -1,11 +1,7 @@
-import {
-	type PlacedClip,
-	placedEnd,
-	type Shoot,
-	placedClips,
-	type StoredCall,
-	type StoredProgram
-} from '../shoot/shoot';
+import type { StoredCall, StoredProgram } from '../shoot/decisions';
+import { placedClips } from '../shoot/lookup';
+import { type PlacedClip, placedEnd } from '../shoot/clip';
+import type { Shoot } from '../shoot/shoot';
 import { flicksToVideoFrame, videoFrameToFlicks } from '../time/flicks';
 import type { Rational } from '../time/rational';
 

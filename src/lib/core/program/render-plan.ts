@@ -1,17 +1,10 @@
 import { asPicture, asSound } from '../shoot/air-delay';
-import {
-	type ClipPart,
-	clipAt,
-	type MasterChannel,
-	partAt,
-	type PlacedClip,
-	placedClips,
-	placedEnd,
-	type Shoot,
-	type StoredProgram,
-	toMedia,
-	toTimeline
-} from '../shoot/shoot';
+import { type ClipPart, partAt } from '../shoot/clip';
+import type { MasterChannel, StoredProgram } from '../shoot/decisions';
+import { clipAt, placedClips } from '../shoot/lookup';
+import { toMedia, toTimeline } from '../shoot/placement';
+import { type PlacedClip, placedEnd } from '../shoot/clip';
+import type { Shoot } from '../shoot/shoot';
 import { flicksToVideoFrame, videoFrameToFlicks } from '../time/flicks';
 import { anglesOf, shotsOf } from './program';
 

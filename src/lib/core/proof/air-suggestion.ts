@@ -1,5 +1,6 @@
 import { airDelayMetres } from '../shoot/air-delay';
-import type { PlacedClip, Shoot } from '../shoot/shoot';
+import type { PlacedClip } from '../shoot/clip';
+import type { Shoot } from '../shoot/shoot';
 import { flicksToSeconds } from '../time/flicks';
 
 /** What speaks for a device's microphone being away from where the sound is made. */

@@ -1,6 +1,7 @@
-import type { SharedMoment } from '../match/window-fit';
+import type { SharedMoment } from '../match/fit/window-fit';
 import { asSound } from '../shoot/air-delay';
-import { type PlacedClip, toTimeline } from '../shoot/shoot';
+import { toTimeline } from '../shoot/placement';
+import { type PlacedClip } from '../shoot/clip';
 import { flicksToSeconds, secondsToFlicks } from '../time/flicks';
 
 /** What the engine measured of a pair of clips: moments that both heard, in seconds of each one's media time. */

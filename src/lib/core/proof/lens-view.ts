@@ -1,4 +1,4 @@
-import type { PassageLag } from '../match/passage-lag';
+import type { PassageLag } from '../match/search/passage-lag';
 
 /** What the engine finds at one passage of two clips. Lags are positive when the clip's sound comes later than the other's. */
 export interface LensView extends Omit<PassageLag, 'curve'> {

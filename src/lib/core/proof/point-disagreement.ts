@@ -1,4 +1,5 @@
-import { type Clip, type Placement, type SyncPoint, toTimeline } from '../shoot/shoot';
+import type { Clip, SyncPoint } from '../shoot/clip';
+import { type Placement, toTimeline } from '../shoot/placement';
 import { flicksToSeconds } from '../time/flicks';
 
 /** A marked moment of a placed clip, against the others of its name. */

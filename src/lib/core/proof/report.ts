@@ -1,12 +1,10 @@
 import { lostSamples } from '../shoot/losses';
-import {
-	type Clip,
-	placedClips,
-	type PlacedClip,
-	type PlacementMethod,
-	type Shoot,
-	type Signature
-} from '../shoot/shoot';
+import type { Clip } from '../shoot/clip';
+import type { Signature } from '../shoot/line-up';
+import { placedClips } from '../shoot/lookup';
+import type { PlacementMethod } from '../shoot/placement';
+import type { PlacedClip } from '../shoot/clip';
+import type { Shoot } from '../shoot/shoot';
 import { gridPlace } from '../shoot/frame-grid';
 import { flicksPerFrame, flicksToSeconds } from '../time/flicks';
 import { driftOf, type PairMoments, type Residuals, residualsOf } from './drift';

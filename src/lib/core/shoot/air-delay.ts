@@ -1,5 +1,6 @@
 import { FLICKS_PER_SECOND } from '../time/flicks';
-import type { Placement, PlacedClip } from './shoot';
+import type { Placement } from './placement';
+import type { PlacedClip } from './clip';
 
 /**
  * Speed of sound in air. @param celsius air temperature @returns metres a second

@@ -1,5 +1,5 @@
 import { asPicture } from './air-delay';
-import type { PlacedClip } from './shoot';
+import type { PlacedClip } from './clip';
 import { flicksPerFrame } from '../time/flicks';
 import type { Rational } from '../time/rational';
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { secondsToFlicks } from '../time/flicks';
 import { lostSamples } from './losses';
-import type { PlacedClip } from './shoot';
+import type { PlacedClip } from './clip';
 
 function part(id: string, fileId: string, offsetSeconds: number, seconds: number, startSeconds: number): PlacedClip {
 	return {

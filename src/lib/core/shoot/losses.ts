@@ -1,5 +1,5 @@
 import { flicksToSeconds } from '../time/flicks';
-import { placedEnd, type PlacedClip } from './shoot';
+import { placedEnd, type PlacedClip } from './clip';
 
 /** Samples that a device lost while it recorded: its clip lies in two parts, the second one later. */
 export interface LostSamples {

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../../../../demo/random';
-import { fastFftProvider } from '../../server/compute/fast-fft';
+import { fastFftProvider } from '../../server/engine/fast-fft';
 import { ANALYSIS_SAMPLE_RATE, toAnalysisSound } from '../features/band-features';
 import { align, type AlignOptions } from './align';
 import type { Alignment, Placed } from './alignment';
 import type { AlignableClip } from './clip';
-import { plainComparer } from './comparer';
+import { plainComparer } from './links/comparer';
 
 const RATE = ANALYSIS_SAMPLE_RATE;
 

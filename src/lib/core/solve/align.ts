@@ -1,14 +1,14 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
-import { MOST_REPEATED_SECONDS } from '../match/seam';
+import { MOST_REPEATED_SECONDS } from '../match/loss/seam';
 import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
-import { closeLoops } from './close-loops';
-import type { Link } from './compare-clips';
-import type { Comparer } from './comparer';
-import { type Ambiguity, findLinks } from './find-links';
-import { type LineUp, type Solution, solveLineUps } from './line-ups';
-import { clipOf, findLosses, type Loss, stretchesOf, stretchId, type StretchLink } from './lost-samples';
-import type { LinkedPair, SolvableClip, Tie } from './system';
+import { closeLoops } from './links/close-loops';
+import type { Link } from './links/compare-clips';
+import type { Comparer } from './links/comparer';
+import { type Ambiguity, findLinks } from './links/find-links';
+import { type LineUp, type Solution, solveLineUps } from './system/line-ups';
+import { clipOf, findLosses, type Loss, stretchesOf, stretchId, type StretchLink } from './losses/lost-samples';
+import type { LinkedPair, SolvableClip, Tie } from './system/system';
 
 export interface AlignOptions {
 	/** The device whose clock counts as true. */

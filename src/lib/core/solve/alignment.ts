@@ -1,6 +1,6 @@
-import type { Ambiguity } from './find-links';
-import type { StrayReason } from './line-ups';
-import type { Loss, StretchLink } from './lost-samples';
+import type { Ambiguity } from './links/find-links';
+import type { StrayReason } from './system/line-ups';
+import type { Loss, StretchLink } from './losses/lost-samples';
 
 /** Where a stretch of a clip lies: `timelineTime = startSeconds + mediaTime * (1 + ratePpm * 1e-6)`. */
 export interface PlacedPart {

@@ -1,6 +1,6 @@
 import { readdir, realpath } from 'node:fs/promises';
 import { isAbsolute, join, resolve, sep } from 'node:path';
-import { comparePaths } from '../../core/devices/compare-paths';
+import { comparePaths } from '../../core/gather/compare-paths';
 
 /** A path that may not be reached, or is not there. */
 export class AccessError extends Error {

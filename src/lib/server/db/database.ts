@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { workerScript } from '../compute/worker-script';
+import { workerScript } from '../engine/worker-script';
 import type { DatabaseAnswer, DatabaseRequest, DatabaseResult } from './database.worker';
 
 /** Something that answers SQL: the database, or a transaction on it. */

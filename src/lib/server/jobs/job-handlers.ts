@@ -1,8 +1,8 @@
 import type { Runtime } from '../runtime';
-import { gather } from '../shoots/gather';
-import { lineUp } from '../shoots/line-up';
-import { prepare } from '../shoots/prepare';
-import { renderMovie } from '../shoots/render-movie';
+import { gather } from '../stages/gather/gather';
+import { lineUp } from '../stages/line-up/line-up';
+import { prepare } from '../stages/gather/prepare';
+import { renderMovie } from '../stages/hand-off/render-movie';
 import type { JobHandler, JobKind } from './job-queue';
 
 /** Which use case does which kind of job. */

@@ -1,6 +1,6 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
-import type { Span } from '../../core/match/listening-windows';
-import type { MediaFacts } from '../../core/devices/media-facts';
+import type { Span } from '../../core/match/windows/listening-windows';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import { runTool } from './run-tool';
 import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
 

@@ -1,6 +1,6 @@
+import pMap from 'p-map';
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { inParallel } from '../../core/tasks/in-parallel';
 
 export interface SizedFile {
 	readonly path: string;
@@ -12,12 +12,16 @@ export interface SizedFile {
 export async function filesBelow(folder: string): Promise<readonly SizedFile[]> {
 	const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);
 	const files = entries.filter((entry) => entry.isFile());
-	return inParallel(files, 16, async ({ parentPath, name }) => {
-		const path = join(parentPath, name);
-		// It may have gone meanwhile.
-		const { size } = await stat(path).catch(() => ({ size: 0 }));
-		return { path, name, bytes: size };
-	});
+	return pMap(
+		files,
+		async ({ parentPath, name }) => {
+			const path = join(parentPath, name);
+			// It may have gone meanwhile.
+			const { size } = await stat(path).catch(() => ({ size: 0 }));
+			return { path, name, bytes: size };
+		},
+		{ concurrency: 16 }
+	);
 }
 
 export function totalBytes(files: readonly SizedFile[]): number {

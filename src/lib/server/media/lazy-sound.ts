@@ -1,5 +1,5 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
-import type { Span } from '../../core/match/listening-windows';
+import type { Span } from '../../core/match/windows/listening-windows';
 
 /** A sound of which only what is asked for is read. */
 export interface LazySound {

@@ -1,7 +1,7 @@
 import { open, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
-import type { Span } from '../../core/match/listening-windows';
-import type { MediaFacts } from '../../core/devices/media-facts';
+import type { Span } from '../../core/match/windows/listening-windows';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import { createPeakBuilder } from '../../core/signal/peaks';
 import { decodeForAnalysis } from './decode-sound';
 import type { MediaCache } from './media-cache';

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { z } from 'zod';
-import type { MediaFacts } from '../../core/devices/media-facts';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
 import { frameOfTimecode, framesOfDay } from '../../core/time/timecode';
 import { MediaError } from './media-error';

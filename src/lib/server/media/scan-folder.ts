@@ -1,6 +1,6 @@
 import { readdir, realpath, stat } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
-import { comparePaths } from '../../core/devices/compare-paths';
+import { comparePaths } from '../../core/gather/compare-paths';
 
 /** A file found below a folder. */
 export interface FoundFile {

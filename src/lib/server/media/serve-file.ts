@@ -1,7 +1,12 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
+import rangeParser from 'range-parser';
 import { AccessError } from '../access/allowed-folders';
+
+/** The library's words for a range that lies outside, and for one that is none. */
+const UNSATISFIABLE = -1;
+const MALFORMED = -2;
 
 /**
  * A file, or the range of it that is asked for, streamed.
@@ -36,14 +41,16 @@ export async function serveFile(
 	return new Response(stream, { status: range ? 206 : 200, headers });
 }
 
-/** One range of bytes, as RFC 9110 section 14 writes it; several at once are answered with the whole file. */
+/** One range of bytes, as RFC 9110 section 14 writes it; several at once, and other units, are answered with the whole file. */
 export function parseRange(
 	header: string | null,
 	size: number
 ): { readonly from: number; readonly to: number } | 'unsatisfiable' | undefined {
-	const match = /^bytes=(\d*)-(\d*)$/.exec(header ?? '');
-	if (!match || (!match[1] && !match[2])) return undefined;
-	const from = match[1] ? Number(match[1]) : Math.max(0, size - Number(match[2]));
-	const to = match[1] && match[2] ? Math.min(Number(match[2]), size - 1) : size - 1;
-	return from > to || from >= size ? 'unsatisfiable' : { from, to };
+	if (header === null) return undefined;
+	// A suffix longer than the file is the whole file (RFC 9110, 14.1.2); the library takes it for unsatisfiable.
+	const asked = header.replace(/^bytes=-(\d+)$/, (suffix, length) => (Number(length) > size && size > 0 ? 'bytes=0-' : suffix));
+	const ranges = rangeParser(size, asked);
+	if (ranges === UNSATISFIABLE) return header.startsWith('bytes=') ? 'unsatisfiable' : undefined;
+	if (ranges === MALFORMED || ranges.type !== 'bytes' || ranges.length !== 1) return undefined;
+	return { from: ranges[0]!.start, to: ranges[0]!.end };
 }

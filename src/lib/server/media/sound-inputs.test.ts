@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { MediaFacts } from '../../core/devices/media-facts';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import { decodeChannels, decodeForAnalysis, decodePieces } from './decode-sound';
 import { probeFile } from './probe';
 import { runTool } from './run-tool';

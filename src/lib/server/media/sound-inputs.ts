@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { MediaFacts } from '../../core/devices/media-facts';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import { localInput } from './run-tool';
 
 /** Files of one sound: one, or those that hold its channels. */

@@ -1,4 +1,4 @@
-import { readLinearTimecode, summariseLinearTimecode } from '../../core/exchange/linear-timecode';
+import { readLinearTimecode, summariseLinearTimecode } from '../../core/gather/linear-timecode';
 import { framesOfDay } from '../../core/time/timecode';
 import { ratePerSecond } from '../../core/time/rational';
 import { decodeChannels } from './decode-sound';

@@ -1,6 +1,6 @@
 import { closeSync, openSync, readSync } from 'node:fs';
 import { ANALYSIS_SAMPLE_RATE, FULL_SCALE } from '../../core/features/band-features';
-import type { Span } from '../../core/match/listening-windows';
+import type { Span } from '../../core/match/windows/listening-windows';
 import { createDecimator, type Decimator } from '../../core/signal/decimate';
 import type { FftProvider } from '../../core/signal/fft';
 import type { WaveLayout } from './wave-notes';

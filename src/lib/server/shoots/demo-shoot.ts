@@ -1,6 +1,6 @@
 import { DEMO_SHOOT_NAME, installDemoHeap, installDemoMedia } from '../../../../demo/install';
 import type { Runtime } from '../runtime';
-import { createShoot } from './create-shoot';
+import { createShoot } from './create';
 
 /** Makes sure the demo shoot is there: its media below `folder`, and the shoot itself. */
 export async function ensureDemoShoot(runtime: Runtime, folder: string): Promise<void> {

@@ -1,26 +1,18 @@
 import { basename } from 'node:path';
-import type { MediaFacts } from '../../core/devices/media-facts';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import { airDelayFlicks } from '../../core/shoot/air-delay';
-import type {
-	Clip,
-	ClipPart,
-	Device,
-	HeardTimecode,
-	Marker,
-	NewFile,
-	Placement,
-	Shoot,
-	ShootLineUp,
-	Signature,
-	SyncPoint
-} from '../../core/shoot/shoot';
-import type { StrayReason } from '../../core/solve/line-ups';
+import type { Clip, ClipPart, HeardTimecode, NewFile, SyncPoint } from '../../core/shoot/clip';
+import type { Device } from '../../core/shoot/device';
+import type { Marker, ShootLineUp, Signature } from '../../core/shoot/line-up';
+import type { Placement } from '../../core/shoot/placement';
+import type { Shoot } from '../../core/shoot/shoot';
+import type { StrayReason } from '../../core/solve/system/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { type Rational, rateInWords } from '../../core/time/rational';
 import type { Queryable } from '../db/database';
 import { soundKeyOf } from '../media/sound-inputs';
 import { ShootError } from './shoot-error';
-import { KEPT_DAYS } from './delete-shoot';
+import { KEPT_DAYS } from './delete';
 
 export interface ShootSummary {
 	readonly id: string;

@@ -1,4 +1,4 @@
-import type { StrayReason } from '../../core/solve/line-ups';
+import type { StrayReason } from '../../core/solve/system/line-ups';
 
 /** Why a clip has no place, and what to do now: one sentence each. */
 export function strayWords(reason: StrayReason): { readonly why: string; readonly next: string } {

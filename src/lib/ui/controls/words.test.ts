@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { STRAY_REASONS } from '../../core/solve/line-ups';
+import { STRAY_REASONS } from '../../core/solve/system/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { strayWords } from './stray-words';
 import {

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { type Snippet, onMount, untrack } from 'svelte';
 	import { asSound } from '../../core/shoot/air-delay';
-	import { placedEnd } from '../../core/shoot/shoot';
+	import { placedEnd } from '../../core/shoot/clip';
 	import { provideTransport, Transport } from '../playback/transport.svelte';
 	import Score from '../score/Score.svelte';
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { Pause, Play } from '@lucide/svelte';
-	import { clipAt } from '../../core/shoot/shoot';
+	import { clipAt } from '../../core/shoot/lookup';
 	import { clockWords } from '../controls/words';
 	import { flicksToSeconds } from '../../core/time/flicks';
-	import { toMedia } from '../../core/shoot/shoot';
+	import { toMedia } from '../../core/shoot/placement';
 	import { useTransport } from '../playback/transport.svelte';
 	import { useLaneLook } from '../score/lane-look.svelte';
 	import { clockOfZero, timeFromText, timeWords } from '../score/score-times';

@@ -1,5 +1,5 @@
 import { flicksToVideoFrame, FLICKS_PER_SECOND, videoFrameToFlicks } from '../../core/time/flicks';
-import { toTimeline } from '../../core/shoot/shoot';
+import { toTimeline } from '../../core/shoot/placement';
 import type { Transport } from '../playback/transport.svelte';
 import type { ScoreView } from '../score/score-view.svelte';
 import type { ShootState } from '../state/shoot-state.svelte';

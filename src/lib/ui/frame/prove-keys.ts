@@ -1,6 +1,8 @@
 import { FLICKS_PER_SECOND, flicksToVideoFrame, secondsToFlicks, videoFrameToFlicks } from '../../core/time/flicks';
 import { asPicture } from '../../core/shoot/air-delay';
-import { clipAt, placedEnd, type PlacedClip, toMedia, toTimeline } from '../../core/shoot/shoot';
+import { clipAt } from '../../core/shoot/lookup';
+import { toMedia, toTimeline } from '../../core/shoot/placement';
+import { placedEnd, type PlacedClip } from '../../core/shoot/clip';
 import { attackNear } from '../playback/attack-near';
 import { SCOPES } from '../state/proof-state.svelte';
 import type { KeyContext } from './key-context';

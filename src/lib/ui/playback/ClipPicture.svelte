@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import type { Clip } from '../../core/shoot/shoot';
+	import type { Clip } from '../../core/shoot/clip';
 	import { playableFlicks, wallFilesOf } from './wall-files';
 	import type { WallMessage } from './wall-messages';
 	import WallWorker from './wall.worker?worker';

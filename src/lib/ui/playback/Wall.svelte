@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { asPicture } from '../../core/shoot/air-delay';
-	import { clipAt, partAt, toMedia } from '../../core/shoot/shoot';
+	import { partAt } from '../../core/shoot/clip';
+	import { clipAt } from '../../core/shoot/lookup';
+	import { toMedia } from '../../core/shoot/placement';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { useTransport } from './transport.svelte';
 	import { playableFlicks, wallFilesOf } from './wall-files';

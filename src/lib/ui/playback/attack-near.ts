@@ -1,5 +1,5 @@
 import { nearestAttack } from '../../core/features/attack';
-import { type Clip, partAt } from '../../core/shoot/shoot';
+import { type Clip, partAt } from '../../core/shoot/clip';
 import { FLICKS_PER_SECOND, samplesToFlicks, secondsToFlicks } from '../../core/time/flicks';
 import { fetchListening, listeningFileOf, LISTENING_RATE } from './listening-sound';
 

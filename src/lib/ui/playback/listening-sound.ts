@@ -1,4 +1,6 @@
-import { type ClipPart, type PlacedClip, toTimeline } from '../../core/shoot/shoot';
+import type { ClipPart } from '../../core/shoot/clip';
+import { toTimeline } from '../../core/shoot/placement';
+import { type PlacedClip } from '../../core/shoot/clip';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 
 /** Rate of the listening sound and of the page's audio. */

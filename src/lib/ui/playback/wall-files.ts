@@ -1,4 +1,5 @@
-import { type Clip, type ClipPart, type Placement, toTimeline } from '../../core/shoot/shoot';
+import type { Clip, ClipPart } from '../../core/shoot/clip';
+import { type Placement, toTimeline } from '../../core/shoot/placement';
 import type { WallFile } from './wall-messages';
 
 /** A clip's small pictures as the wall plays them, as far as they are made; without a placement in the clip's own time. */

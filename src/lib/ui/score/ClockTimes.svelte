@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { scaleLinear } from 'd3-scale';
-	import type { Clip } from '../../core/shoot/shoot';
+	import type { Clip } from '../../core/shoot/clip';
 	import { flicksToSeconds } from '../../core/time/flicks';
 	import { clockWords, countWords } from '../controls/words';
 	import { useShoot } from '../state/shoot-state.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Volume2, VolumeX } from '@lucide/svelte';
-	import type { Device } from '../../core/shoot/shoot';
+	import type { Device } from '../../core/shoot/device';
 	import { ppmWords } from '../controls/words';
 	import { useListening } from '../state/listening.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';

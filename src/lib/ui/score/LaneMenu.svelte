@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { EllipsisVertical } from '@lucide/svelte';
 	import { Popover } from 'flowbite-svelte';
-	import type { Device } from '../../core/shoot/shoot';
+	import type { Device } from '../../core/shoot/device';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { type LaneHeight, useLaneLook } from './lane-look.svelte';
 

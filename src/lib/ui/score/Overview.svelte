@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { type Device, placedEnd } from '../../core/shoot/shoot';
+	import type { Device } from '../../core/shoot/device';
+	import { placedEnd } from '../../core/shoot/clip';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { colourOf, onThemeChange, prepareCanvas, themeColours } from './canvas-tools';
 	import { useScoreView } from './score-view.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Eye } from '@lucide/svelte';
 	import { untrack } from 'svelte';
-	import type { Device } from '../../core/shoot/shoot';
+	import type { Device } from '../../core/shoot/device';
 	import { flicksPerFrame } from '../../core/time/flicks';
 	import { useTransport } from '../playback/transport.svelte';
 	import { useProof } from '../state/proof-state.svelte';

@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { asSound } from '../../core/shoot/air-delay';
-	import { type Device, type PlacedClip, placedEnd, toTimeline } from '../../core/shoot/shoot';
+	import type { Device } from '../../core/shoot/device';
+	import { toTimeline } from '../../core/shoot/placement';
+	import { type PlacedClip, placedEnd } from '../../core/shoot/clip';
 	import { methodWords } from '../../core/proof/report';
 	import { snapShift } from '../../core/proof/snapping';
 	import { flicksToSeconds } from '../../core/time/flicks';

@@ -1,5 +1,7 @@
 import { scaleLinear } from 'd3-scale';
-import { type Clip, type Placement, type PlacedClip, placedEnd, toTimeline } from '../../core/shoot/shoot';
+import type { Clip } from '../../core/shoot/clip';
+import { type Placement, toTimeline } from '../../core/shoot/placement';
+import { type PlacedClip, placedEnd } from '../../core/shoot/clip';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import type { PeakedSound, PeakStore } from './peak-store';
 

@@ -1,4 +1,6 @@
-import { clipAt, type PlacedClip, toMedia } from '../../core/shoot/shoot';
+import { clipAt } from '../../core/shoot/lookup';
+import { toMedia } from '../../core/shoot/placement';
+import { type PlacedClip } from '../../core/shoot/clip';
 import { flicksToSeconds, secondsToFlicks, videoFrameToFlicks } from '../../core/time/flicks';
 import type { Rational } from '../../core/time/rational';
 import { frameOfTimecode, timecodeOfFrame } from '../../core/time/timecode';

@@ -1,7 +1,7 @@
 import { getContext, setContext } from 'svelte';
 import type { LastChange, PlaceBefore } from '../../core/proof/last-change';
 import type { LensView } from '../../core/proof/lens-view';
-import type { PlacedClip } from '../../core/shoot/shoot';
+import type { PlacedClip } from '../../core/shoot/clip';
 import { asSound } from '../../core/shoot/air-delay';
 import type { Loop } from '../playback/play-course';
 import { request } from './request';

@@ -1,13 +1,10 @@
 import { getContext, setContext } from 'svelte';
 import { anglesOf, shotsOf } from '../../core/program/program';
-import {
-	type Device,
-	lineUpRange,
-	placedClips,
-	type PlacedClip,
-	type Shoot,
-	type StoredProgram
-} from '../../core/shoot/shoot';
+import type { StoredProgram } from '../../core/shoot/decisions';
+import type { Device } from '../../core/shoot/device';
+import { lineUpRange, placedClips } from '../../core/shoot/lookup';
+import type { PlacedClip } from '../../core/shoot/clip';
+import type { Shoot } from '../../core/shoot/shoot';
 import { request } from './request';
 
 /** A job as the server tells it. */

@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { restoreShoot } from '$lib/server/shoots/shoot-archive';
+import { restoreShoot } from '$lib/server/shoots/archive';
 import { ShootError } from '$lib/server/shoots/shoot-error';
 import { answer } from '../answer';
 import type { RequestHandler } from './$types';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { createEmptyShoot, createShoot } from '$lib/server/shoots/create-shoot';
+import { createEmptyShoot, createShoot } from '$lib/server/shoots/create';
 import { listShoots } from '$lib/server/shoots/load-shoot';
 import { answer, bodyOf } from '../answer';
 import type { RequestHandler } from './$types';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { cleanUp, setLimit, storage } from '$lib/server/shoots/storage';
+import { cleanUp, setLimit, storage } from '$lib/server/storage/storage';
 import { answer, bodyOf } from '../answer';
 import type { RequestHandler } from './$types';
 

@@ -1,6 +1,6 @@
 import { serveFile } from '$lib/server/media/serve-file';
 import { getRuntime } from '$lib/server/runtime';
-import { handOffFile } from '$lib/server/shoots/hand-offs';
+import { handOffFile } from '$lib/server/stages/hand-off/hand-offs';
 import { refuse } from '../../answer';
 import { Identity } from '../../identities';
 import type { RequestHandler } from './$types';

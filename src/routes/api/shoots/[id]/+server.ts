@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { deleteShoot } from '$lib/server/shoots/delete-shoot';
+import { deleteShoot } from '$lib/server/shoots/delete';
 import { loadShoot } from '$lib/server/shoots/load-shoot';
 import { answer } from '../../answer';
 import { Identity } from '../../identities';

@@ -1,11 +1,11 @@
 <script lang="ts">
 	import { page } from '$app/state';
-	import CallBench from '$lib/ui/bench/CallBench.svelte';
-	import GatherBench from '$lib/ui/bench/GatherBench.svelte';
-	import HandOffBench from '$lib/ui/bench/HandOffBench.svelte';
-	import LineUpBench from '$lib/ui/bench/LineUpBench.svelte';
-	import MasterBench from '$lib/ui/bench/MasterBench.svelte';
-	import ProveBench from '$lib/ui/bench/ProveBench.svelte';
+	import CallBench from '$lib/ui/stages/call/CallBench.svelte';
+	import GatherBench from '$lib/ui/stages/gather/GatherBench.svelte';
+	import HandOffBench from '$lib/ui/stages/hand-off/HandOffBench.svelte';
+	import LineUpBench from '$lib/ui/stages/line-up/LineUpBench.svelte';
+	import MasterBench from '$lib/ui/stages/master/MasterBench.svelte';
+	import ProveBench from '$lib/ui/stages/prove/ProveBench.svelte';
 	import type { Stage } from '$lib/ui/state/stages';
 
 	const BENCHES = {

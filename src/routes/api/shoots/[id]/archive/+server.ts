@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { archiveShoot } from '$lib/server/shoots/shoot-archive';
+import { archiveShoot } from '$lib/server/shoots/archive';
 import { refuse } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { placesBefore } from '$lib/server/shoots/places-before';
+import { placesBefore } from '$lib/server/stages/prove/places-before';
 import { answer } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { bringBackShoot } from '$lib/server/shoots/delete-shoot';
+import { bringBackShoot } from '$lib/server/shoots/delete';
 import { answer } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { duplicateShoot } from '$lib/server/shoots/shoot-archive';
+import { duplicateShoot } from '$lib/server/shoots/archive';
 import { answer } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,7 +1,7 @@
 import { getRuntime } from '$lib/server/runtime';
 import { afterChange } from '$lib/server/shoots/after-change';
-import { applyEdit, listEdits } from '$lib/server/shoots/edit-log';
-import { EditCommand } from '$lib/server/shoots/edits';
+import { applyEdit, listEdits } from '$lib/server/edits/log';
+import { EditCommand } from '$lib/server/edits/registry';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

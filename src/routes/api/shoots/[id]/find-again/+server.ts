@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { findAgain } from '$lib/server/shoots/find-again';
+import { findAgain } from '$lib/server/stages/gather/find-again';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { listHandOffs } from '$lib/server/shoots/hand-offs';
-import { writeOtio } from '$lib/server/shoots/write-otio';
+import { listHandOffs } from '$lib/server/stages/hand-off/hand-offs';
+import { writeOtio } from '$lib/server/stages/hand-off/write-otio';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

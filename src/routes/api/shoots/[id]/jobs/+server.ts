@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { WAYS } from '$lib/server/shoots/align-recordings';
+import { WAYS } from '$lib/server/stages/line-up/align-recordings';
 import { loadShoot } from '$lib/server/shoots/load-shoot';
-import { orderMovie } from '$lib/server/shoots/render-movie';
+import { orderMovie } from '$lib/server/stages/hand-off/render-movie';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { LensWish, lookClosely } from '$lib/server/shoots/lens';
+import { LensWish, lookClosely } from '$lib/server/stages/prove/lens';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

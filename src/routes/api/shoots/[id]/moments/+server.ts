@@ -1,5 +1,5 @@
 import { getRuntime } from '$lib/server/runtime';
-import { loadMoments } from '$lib/server/shoots/pair-moments';
+import { loadMoments } from '$lib/server/stages/line-up/pair-moments';
 import { answer } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { lineUpReport, reportAsCsv } from '$lib/server/shoots/line-up-report';
+import { lineUpReport, reportAsCsv } from '$lib/server/stages/prove/line-up-report';
 import { answer, refuse } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { getRuntime } from '$lib/server/runtime';
-import { addSource } from '$lib/server/shoots/sources';
+import { addSource } from '$lib/server/stages/gather/sources';
 import { answer, bodyOf } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,6 +1,6 @@
 import { getRuntime } from '$lib/server/runtime';
 import { afterChange } from '$lib/server/shoots/after-change';
-import { undo } from '$lib/server/shoots/edit-log';
+import { undo } from '$lib/server/edits/log';
 import { answer } from '../../../answer';
 import { Identity } from '../../../identities';
 import type { RequestHandler } from './$types';

@@ -1,0 +1,235 @@
+import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
+import { type ClockSlope, clockSlope } from './clock-slope';
+import { lagCurve, type LagLine, straight } from '../windows/lag-curve';
+import {
+	listeningSpans,
+	type Overlap,
+	overlapOf,
+	type Pair,
+	type Span,
+	windowCentres,
+	windowRows
+} from '../windows/listening-windows';
+import { inLags, type LagStep, lagStep, STEP_REACH_SECONDS } from '../loss/lag-step';
+import {
+	CLEAR_STRENGTH,
+	CLEAR_WINDOW_SECONDS,
+	FIRST_LOOK_SECONDS,
+	firstLook,
+	LEAST_WINDOWS,
+	LONGEST_WINDOW_SECONDS,
+	MOST_WINDOWS,
+	neighbourhood,
+	type Place,
+	quickLook,
+	REFINE_REACH_SECONDS,
+	wholeLook
+} from '../search/looks';
+import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
+import {
+	type Fit,
+	LEAST_INLIERS,
+	LEAST_WINDOW_HEIGHT,
+	lineThroughPeaks,
+	RATE_OVERLAP_SECONDS,
+	refine,
+	type SharedMoment,
+	SURE_STRENGTH
+} from './window-fit';
+
+/** What speaks for two clips having heard the same sound. */
+export interface PairEvidence {
+	/** Lag at the middle of the overlap, positive when b starts after a. */
+	readonly lagSeconds: number;
+	/** How much faster time passes in b than in a: a's clock rate less b's. Nothing where the overlap does not tell. */
+	readonly rate?: { readonly differencePpm: number; readonly deviationPpm: number };
+	readonly overlapSeconds: number;
+	/** Windows with sound on both sides, and those of them that agree on one line. */
+	readonly windows: number;
+	readonly inliers: number;
+	/** Robust spread of the agreeing windows about the line. */
+	readonly residualSeconds: number;
+	/** Height of the stacked correlation over chance, in standard deviations. */
+	readonly strength: number;
+	/** Mean height of the agreeing windows' peaks over chance, over all windows: what tells a place from its rivals. */
+	readonly height: number;
+	readonly moments: readonly SharedMoment[];
+	/** Whether the lag bends along the overlap: a clock that wanders. */
+	readonly bends: boolean;
+	/** Where the lag leaps to another value, if it does: one of the two lost samples. */
+	readonly step?: LagStep;
+}
+
+/**
+ * How much evidence counts beside other evidence: the power of what agrees, and the time over which it does. The root
+ * of the time, for windows of one sound are no independent witnesses.
+ */
+export function evidenceWorth({ height, overlapSeconds }: PairEvidence): number {
+	return height ** 2 * Math.sqrt(overlapSeconds);
+}
+
+const SHORTEST_WINDOW_SECONDS = 0.75;
+/** A short overlap is looked at in windows of such a part of it, that lie over each other. */
+const SHORT_PARTS = 3;
+/** Share of the windows that must agree; of one talker's microphone few do, but then clearly. */
+const LEAST_INLIER_SHARE = 0.25;
+const LEAST_CLEAR_SHARE = 0.2;
+/** Share of a quick look's windows that must agree: where some do not, all is looked at. */
+const QUICK_INLIER_SHARE = 0.8;
+/** How far a known drift may be off, in samples at the ends. */
+const QUICK_SLOPE_REACH = 3;
+/** Share of the overlap that the last pass listens to. */
+const CLEAR_COVERAGE = 0.6;
+const WEAK_COVERAGE = 1.2;
+const LEAST_OVERLAP_SECONDS = 1.2;
+/** From shorter overlaps a slope would be known no better than clocks are guessed. */
+const SLOPE_OVERLAP_SECONDS = 9;
+/** With its reach it just fits a transform of 16 384. */
+const LONGEST_SLOPE_WINDOW_SECONDS = 1.9;
+/** How a drift is looked for. */
+interface SlopeSearch {
+	readonly mostWindows: number;
+	/** Talkers differ by their ways through the air: 24 ms are 8 m. */
+	readonly reachSeconds: number;
+	/** How far the expected slope may be off. */
+	readonly mostOff: number;
+}
+
+/** Before anything is known: clocks part by as much as they ever do. */
+const FIRST_SLOPE: SlopeSearch = { mostWindows: 120, reachSeconds: 0.044, mostOff: 320e-6 };
+/** About a line that fits. */
+const FINE_SLOPE: SlopeSearch = { mostWindows: 120, reachSeconds: 0.024, mostOff: 150e-6 };
+
+/**
+ * Looks closely at one place.
+ * @param a 16-bit mono at `ANALYSIS_SAMPLE_RATE` @param b likewise
+ * @returns nothing when the sound does not agree
+ */
+export function pairEvidence(
+	a: Int16Array,
+	b: Int16Array,
+	place: Place,
+	correlate: WindowCorrelator
+): PairEvidence | undefined {
+	const pair: Pair = { a, b, correlate };
+	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
+	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
+	if (overlapSeconds < LEAST_OVERLAP_SECONDS) return undefined;
+	const windowSeconds = Math.max(
+		SHORTEST_WINDOW_SECONDS,
+		Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / SHORT_PARTS)
+	);
+	const quick = quickEvidence(pair, overlap, place, windowSeconds);
+	if (quick) return quick;
+	const near = firstLook(pair, overlap, place, windowSeconds);
+	if (!near) return undefined;
+	const spans = listeningSpans(overlap, place.gridSeconds ?? 0);
+	const look = overlapSeconds <= FIRST_LOOK_SECONDS ? near : wholeLook(pair, overlap, near, spans, windowSeconds);
+	const peaks = lineThroughPeaks(look, overlap);
+	const isThere = peaks && peaks.inliers >= LEAST_INLIERS;
+	if (!isThere && look.strength < SURE_STRENGTH) return undefined;
+	const found = isThere ? peaks.line : look.line;
+	// A line through few windows leans with who speaks when: over short overlaps the drift is measured by itself, first.
+	const isShort = overlapSeconds <= FIRST_LOOK_SECONDS;
+	const early =
+		isShort && place.slope === undefined
+			? slopeBetween(pair, overlap, spans, { ...found, slope: 0 }, FIRST_SLOPE)
+			: undefined;
+	const drift = isShort ? (place.slope ?? early?.slope) : undefined;
+	const line = drift === undefined ? found : { ...found, slope: drift };
+
+	const curve = lagCurve(look.rows, look.about, look.line, overlapSeconds);
+	const course = curve ?? straight(line);
+	const strength = Math.max(near.strength, look.strength);
+	const isClear = strength >= CLEAR_STRENGTH;
+	const lastSeconds = isClear ? Math.min(windowSeconds, CLEAR_WINDOW_SECONDS) : windowSeconds;
+	const coverage = isClear ? CLEAR_COVERAGE : WEAK_COVERAGE;
+	const count = Math.max(LEAST_WINDOWS, Math.min(MOST_WINDOWS, Math.ceil((coverage * overlapSeconds) / lastSeconds)));
+	const centres = windowCentres(spans, lastSeconds, count);
+	const rows = windowRows(pair, overlap.lagSeconds, centres, lastSeconds, REFINE_REACH_SECONDS, course);
+	const fit = refine(rows, overlap, course) ?? peaks;
+	const leastShare = isClear ? LEAST_CLEAR_SHARE : LEAST_INLIER_SHARE;
+	if (!fit || fit.inliers < LEAST_INLIERS || fit.inliers < leastShare * rows.length) return undefined;
+	const isRateKnown = curve !== undefined || place.slope !== undefined;
+	const slope = isRateKnown ? undefined : (slopeBetween(pair, overlap, spans, fit.line, FINE_SLOPE) ?? early);
+	const step = lagStep(rows, fit.weights, lastSeconds, (leftover) =>
+		windowRows(pair, place.lagSeconds, leftover, windowSeconds, STEP_REACH_SECONDS, straight(fit.line))
+	);
+	return {
+		...whatFits(overlap, fit, rows.length, strength),
+		...(slope ? { rate: { differencePpm: slope.slope * 1e6, deviationPpm: slope.deviation * 1e6 } } : {}),
+		bends: curve !== undefined,
+		...(step ? { step: inLags(step, place.lagSeconds, fit.line) } : {})
+	};
+}
+
+function whatFits(overlap: Overlap, fit: Fit, windows: number, strength: number) {
+	return {
+		lagSeconds: overlap.lagSeconds - fit.line.interceptSeconds,
+		overlapSeconds: overlap.toSeconds - overlap.fromSeconds,
+		windows,
+		inliers: fit.inliers,
+		residualSeconds: fit.spread,
+		strength,
+		height: fit.height,
+		moments: fit.moments
+	};
+}
+
+/** Evidence from a quick look, where nearly all of it agrees. */
+function quickEvidence(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): PairEvidence | undefined {
+	const look = quickLook(pair, overlap, place, Math.min(windowSeconds, CLEAR_WINDOW_SECONDS));
+	const fit = look && refine(look.rows, overlap, straight(look.line), QUICK_SLOPE_REACH);
+	if (!fit || fit.inliers < Math.max(LEAST_INLIERS, QUICK_INLIER_SHARE * look.rows.length)) return undefined;
+	return { ...whatFits(overlap, fit, look.rows.length, look.strength), bends: false };
+}
+
+/**
+ * Whether a place is worth more of a long file: the first look alone.
+ */
+export function isWorthMore(a: Int16Array, b: Int16Array, place: Place, correlate: WindowCorrelator): boolean {
+	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
+	if (overlap.toSeconds - overlap.fromSeconds < LEAST_OVERLAP_SECONDS) return false;
+	return firstLook({ a, b, correlate }, overlap, place, LONGEST_WINDOW_SECONDS) !== undefined;
+}
+
+/** What is listened to of an overlap: for the first look, and in all; a's seconds. */
+export function spansOf(
+	aSamples: number,
+	bSamples: number,
+	place: Place
+): { readonly first: Span; readonly all: readonly Span[] } | undefined {
+	const overlap = overlapOf({ length: aSamples }, { length: bSamples }, place.lagSeconds, place.limits);
+	if (overlap.toSeconds - overlap.fromSeconds < LEAST_OVERLAP_SECONDS) return undefined;
+	return {
+		first: neighbourhood(overlap, place.aroundSeconds),
+		all: listeningSpans(overlap, place.gridSeconds ?? 0)
+	};
+}
+
+/** The clocks' difference from many windows so short that one talker fills each. */
+function slopeBetween(
+	pair: Pair,
+	overlap: Overlap,
+	spans: readonly Span[],
+	line: LagLine,
+	{ mostWindows, reachSeconds, mostOff }: SlopeSearch
+): ClockSlope | undefined {
+	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
+	if (overlapSeconds < SLOPE_OVERLAP_SECONDS) return undefined;
+	const windowSeconds = Math.min(LONGEST_SLOPE_WINDOW_SECONDS, overlapSeconds / 12);
+	const count = Math.min(mostWindows, Math.floor((1.2 * overlapSeconds) / windowSeconds));
+	const centres = windowCentres(spans, windowSeconds, count);
+	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, reachSeconds, straight(line));
+	const times: number[] = [];
+	const lags: number[] = [];
+	for (const { aSeconds, correlation } of rows) {
+		const reach = (correlation.length - 1) / 2;
+		const peak = sharpPeak(correlation, reach, reach);
+		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
+		times.push(aSeconds - line.middleSeconds);
+		lags.push((peak.index - reach) / ANALYSIS_SAMPLE_RATE);
+	}
+	const left = clockSlope(times, lags, Math.max(1, RATE_OVERLAP_SECONDS / overlapSeconds) * mostOff);
+	return left && { ...left, slope: left.slope + line.slope };
+}

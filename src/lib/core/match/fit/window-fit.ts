@@ -1,0 +1,131 @@
+import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
+import { robustLine } from '../../fitting/robust-fit';
+import { commonShape } from '../windows/common-shape';
+import { type LagLine, straight } from '../windows/lag-curve';
+import type { ExpectedLag, Overlap, WindowRow } from '../windows/listening-windows';
+import { sharpPeak } from '../windows/window-correlation';
+
+/** How far a window's own peak may lie from the stacked line: people move, rooms are wide. */
+const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
+/** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
+export const LEAST_WINDOW_HEIGHT = 5;
+/** Where all windows together leave no doubt, single ones may be weaker: they only measure. */
+export const SURE_STRENGTH = 11;
+const LEAST_SURE_HEIGHT = 3.8;
+/** A window that fits the common shape must show a peak there too; chance gives 3 within such a radius. */
+const LEAST_SHAPE_PEAK = 3.5;
+const SHAPE_PEAK_RADIUS_SAMPLES = 24;
+export const LEAST_INLIERS = 3;
+/** Rates are told from overlaps of this length on: 1 ms of scatter is then 50 ppm. */
+export const RATE_OVERLAP_SECONDS = 20;
+
+/** One moment that both clips heard: its time in a and in b, and how much it counts (0 to 1). */
+export interface SharedMoment {
+	readonly aSeconds: number;
+	readonly bSeconds: number;
+	readonly weight: number;
+}
+
+/** Windows correlated about an expected lag, and the line that stands out of them. */
+export interface Look {
+	readonly rows: readonly WindowRow[];
+	readonly about: ExpectedLag;
+	readonly line: LagLine;
+	readonly strength: number;
+}
+
+export interface Fit {
+	/** Place of b's sound against the expected one. */
+	readonly line: LagLine;
+	readonly spread: number;
+	readonly inliers: number;
+	readonly moments: readonly SharedMoment[];
+	/** Mean height of the agreeing windows' peaks, over all windows. */
+	readonly height: number;
+	/** Weight of each window, by the centre that was asked for. */
+	readonly weights: ReadonlyMap<number, number>;
+}
+
+/** A window's finding: what b's time is for the same moment. */
+interface Finding {
+	readonly centre: number;
+	readonly aSeconds: number;
+	readonly bSeconds: number;
+	/** Of its peak, over its root mean square. */
+	readonly height: number;
+}
+
+export function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined {
+	const rate = ANALYSIS_SAMPLE_RATE;
+	const expected = straight(look.line);
+	const leastHeight = look.strength >= SURE_STRENGTH ? LEAST_SURE_HEIGHT : LEAST_WINDOW_HEIGHT;
+	const findings: Finding[] = [];
+	for (const { centre, aSeconds, bSeconds, correlation } of look.rows) {
+		const reach = (correlation.length - 1) / 2;
+		const around = reach + (expected.at(aSeconds) - look.about.at(aSeconds)) * rate;
+		const peak = sharpPeak(correlation, around, WINDOW_PEAK_RADIUS_SECONDS * rate);
+		if (peak.height < leastHeight) continue;
+		findings.push({ centre, aSeconds, bSeconds: bSeconds + (peak.index - reach) / rate, height: peak.height });
+	}
+	return fitLine(findings, look.rows.length, overlap, expected, look.line.middleSeconds);
+}
+
+/** A line through the findings, as they leave the expected course. */
+function fitLine(
+	findings: readonly Finding[],
+	windows: number,
+	overlap: Overlap,
+	course: ExpectedLag,
+	middleSeconds: number
+): Fit | undefined {
+	if (findings.length === 0) return undefined;
+	const xs = Float64Array.from(findings, ({ aSeconds }) => aSeconds - middleSeconds);
+	const ys = Float64Array.from(
+		findings,
+		({ aSeconds, bSeconds }) => bSeconds - (aSeconds - overlap.lagSeconds) - course.at(aSeconds)
+	);
+	const fixedSlope = overlap.toSeconds - overlap.fromSeconds < RATE_OVERLAP_SECONDS || findings.length < 4;
+	const line = robustLine(xs, ys, { intercept: 0, slope: 0 }, 0.1e-3, fixedSlope);
+	return {
+		line: {
+			middleSeconds,
+			interceptSeconds: course.at(middleSeconds) + line.intercept,
+			slope: course.slopeAt(middleSeconds) + line.slope
+		},
+		spread: line.spread,
+		inliers: line.weights.reduce((sum, weight) => sum + (weight > 0.1 ? 1 : 0), 0),
+		height: findings.reduce((sum, { height }, i) => sum + (line.weights[i]! > 0.1 ? height : 0), 0) / windows,
+		moments: findings.flatMap(({ aSeconds, bSeconds }, i) =>
+			line.weights[i]! > 0 ? [{ aSeconds, bSeconds, weight: line.weights[i]! }] : []
+		),
+		weights: new Map(findings.map(({ centre }, i) => [centre, line.weights[i]!]))
+	};
+}
+
+/**
+ * The windows once more, correlated with the clocks' difference taken out, which otherwise smears each of them.
+ * @param rows about the course @param slopeReach see `commonShape`
+ */
+export function refine(
+	rows: readonly WindowRow[],
+	overlap: Overlap,
+	course: ExpectedLag,
+	slopeReach?: number
+): Fit | undefined {
+	if (rows.length < LEAST_INLIERS) return undefined;
+	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
+	const { shifts } = commonShape(
+		rows.map((row) => row.correlation),
+		rows.map((row) => row.aSeconds - middleSeconds),
+		overlap.toSeconds - overlap.fromSeconds,
+		slopeReach
+	);
+	const findings = rows.flatMap(({ centre, aSeconds, bSeconds, correlation }, index) => {
+		const shift = shifts[index];
+		if (shift === undefined) return [];
+		const peak = sharpPeak(correlation, (correlation.length - 1) / 2 + shift, SHAPE_PEAK_RADIUS_SAMPLES);
+		if (peak.height < LEAST_SHAPE_PEAK) return [];
+		return [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE, height: peak.height }];
+	});
+	return fitLine(findings, rows.length, overlap, course, middleSeconds);
+}

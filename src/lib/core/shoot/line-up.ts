@@ -1,0 +1,41 @@
+export interface ShootLineUp {
+	readonly id: string;
+	readonly referenceDeviceId: string;
+	/** What speaks for its places, as the last line-up found it. */
+	readonly evidence: readonly PairNote[];
+	readonly clocks: readonly { readonly deviceId: string; readonly words: string }[];
+}
+
+/** One pair of clips that heard the same. */
+export interface PairNote {
+	readonly a: string;
+	readonly b: string;
+	/** Start of b less start of a. */
+	readonly lagSeconds: number;
+	readonly overlapSeconds: number;
+	readonly residualSeconds: number;
+	readonly windows: number;
+	/** Windows that agree on one line. */
+	readonly agreeing: number;
+	readonly strength: number;
+}
+
+/** A named moment of a line-up. */
+export interface Marker {
+	readonly id: string;
+	readonly lineUpId: string;
+	readonly atFlicks: number;
+	readonly name: string;
+}
+
+/** Somebody found a line-up in sync. */
+export interface Signature {
+	readonly id: string;
+	readonly lineUpId: string;
+	readonly signedBy: string;
+	/** yyyy-mm-dd */
+	readonly signedOn: string;
+	readonly remark: string;
+	/** Of all that was placed then: another one today means that something was changed. */
+	readonly digest: string;
+}

@@ -1,0 +1,212 @@
+import { type Equation, robustLeastSquares } from '../../fitting/least-squares';
+import type { PairEvidence } from '../../match/fit/pair-evidence';
+import type { SharedMoment } from '../../match/fit/window-fit';
+import type { FixedPlace } from '../clip';
+
+/** A clip, or a stretch of one that lost samples: what gets a place of its own. */
+export interface SolvableClip {
+	readonly id: string;
+	readonly device: string;
+	readonly hasPicture: boolean;
+	readonly channels: number;
+	/** Media time at which it begins; 0 for a whole clip. */
+	readonly fromSeconds: number;
+	readonly durationSeconds: number;
+	readonly fixed?: FixedPlace;
+}
+
+/** Two stretches whose starts are known to differ by so much: the parts of one recording. */
+export interface Tie {
+	readonly a: string;
+	readonly b: string;
+	/** b's start less a's, beside what the clock rate makes of `mediaSeconds`. */
+	readonly lagSeconds: number;
+	/** Media time of a that b's media time 0 follows on; 0 for stretches of one clip. */
+	readonly mediaSeconds: number;
+	readonly deviationSeconds: number;
+}
+
+/** Evidence between two clips; its moments are media times of the clips. */
+export interface LinkedPair {
+	readonly a: string;
+	readonly b: string;
+	readonly evidence: PairEvidence;
+}
+
+/** Where a clip lies: `timelineTime = startSeconds + mediaTime * (1 + ratePpm * 1e-6)`. */
+export interface SolvedPlacement {
+	readonly clipId: string;
+	readonly startSeconds: number;
+	readonly ratePpm: number;
+	/** 0 to 1: how sure the engine is that the place is right. */
+	readonly confidence: number;
+	/** Mean distance of the clip's evidence from the solution. */
+	readonly residualSeconds: number;
+}
+
+/** What is solved together: clips, the clock that counts, what ties parts to each other. */
+export interface System {
+	readonly group: readonly SolvableClip[];
+	readonly referenceDevice: string;
+	readonly ties: readonly Tie[];
+	/** Clock rates that another line-up of the same shoot has shown, against a clock of its own. */
+	readonly knownClocks: ReadonlyMap<string, number>;
+}
+
+/** Crystal clocks are within this of each other as a rule (one standard deviation, common practice). */
+const CLOCK_DEVIATION_PPM = 40;
+/** A clock keeps its rate over a day to this; it bends with the weather. */
+const KNOWN_CLOCK_DEVIATION_PPM = 3;
+/**
+ * Where two clips meet depends on who spoke at the time: talkers sit metres apart, and no number of windows averages
+ * that out (one standard deviation; 0.7 m of air, common practice).
+ */
+const GEOMETRY_SECONDS = 2e-3;
+export type Solved = ReadonlyMap<string, SolvedPlacement>;
+
+/** What is fixed may move by no more than a rounding error. */
+const FIXED_WEIGHT = 1e12;
+
+/** Places clips from evidence that is taken for true: one robust least-squares problem. */
+export function solveGroup(
+	{ group, referenceDevice, ties, knownClocks }: System,
+	pairs: readonly LinkedPair[]
+): Solved {
+	const clipIndex = new Map(group.map((clip, index) => [clip.id, index]));
+	const devices = [...new Set(group.map((clip) => clip.device))];
+	const deviceOf = new Map(group.map((clip) => [clip.id, clip.device]));
+	const rateIndex = new Map(devices.map((device, index) => [device, group.length + index]));
+	const unknownsOf = (id: string) => ({ start: clipIndex.get(id)!, rate: rateIndex.get(deviceOf.get(id)!)! });
+	const fixed = group.filter((clip) => clip.fixed);
+	const equations: Equation[] = fixed.map((clip) => ({
+		terms: [[clipIndex.get(clip.id)!, 1]],
+		value: clip.fixed!.startSeconds,
+		weight: FIXED_WEIGHT
+	}));
+	if (fixed.length === 0) equations.push({ terms: [[0, 1]], value: 0, weight: FIXED_WEIGHT });
+	for (const device of devices) {
+		const placed = fixed.find((clip) => clip.device === device);
+		const isCertain = placed !== undefined || (device === referenceDevice && fixed.length === 0);
+		const [known, ofReference] = [knownClocks.get(device), knownClocks.get(referenceDevice)];
+		const elsewhere = known === undefined || ofReference === undefined ? undefined : known - ofReference;
+		const deviation = elsewhere === undefined ? CLOCK_DEVIATION_PPM : KNOWN_CLOCK_DEVIATION_PPM;
+		equations.push({
+			terms: [[rateIndex.get(device)!, 1]],
+			value: placed?.fixed!.ratePpm ?? elsewhere ?? 0,
+			weight: isCertain ? 1e6 : 1 / deviation ** 2
+		});
+	}
+	for (const tie of ties) {
+		const [a, b] = [unknownsOf(tie.a), unknownsOf(tie.b)];
+		equations.push({
+			terms: [
+				[b.start, 1],
+				[a.start, -1],
+				[a.rate, -tie.mediaSeconds * 1e-6]
+			],
+			value: tie.lagSeconds + tie.mediaSeconds,
+			weight: 1 / tie.deviationSeconds ** 2
+		});
+	}
+	for (const pair of pairs) equations.push(...pairEquations(pair.evidence, unknownsOf(pair.a), unknownsOf(pair.b)));
+	const x = robustLeastSquares(group.length + devices.length, equations);
+	const bare = new Map(
+		group.map((clip, index) => [
+			clip.id,
+			{
+				clipId: clip.id,
+				startSeconds: x[index]!,
+				ratePpm: x[rateIndex.get(clip.device)!]!,
+				confidence: 0,
+				residualSeconds: 0
+			}
+		])
+	);
+	return new Map(
+		[...bare].map(([id, placement]) => [id, { ...placement, residualSeconds: residualOf(id, pairs, bare) }])
+	);
+}
+
+interface Unknowns {
+	readonly start: number;
+	readonly rate: number;
+}
+
+/** So long a stretch of shared moments makes a meeting of its own: over hours geometry averages out, and clocks may bend. */
+const MEETING_SECONDS = 600;
+const MOST_MEETINGS = 12;
+
+/**
+ * What a pair says of two clips: that both heard the same at the mean of their shared moments (section by section of
+ * long overlaps), and how their clocks differ. The moments' own slope is left out where the clocks' difference is known
+ * better: it leans with who speaks when (see clock-slope).
+ */
+function pairEquations(evidence: PairEvidence, a: Unknowns, b: Unknowns): readonly Equation[] {
+	const equations: Equation[] = meetings(evidence).map(({ weight, aSeconds, bSeconds }) => ({
+		terms: [
+			[a.start, 1],
+			[b.start, -1],
+			[a.rate, aSeconds * 1e-6],
+			[b.rate, -bSeconds * 1e-6]
+		],
+		value: bSeconds - aSeconds,
+		weight: 1 / (GEOMETRY_SECONDS ** 2 + evidence.residualSeconds ** 2 / weight)
+	}));
+	if (evidence.rate) {
+		const { differencePpm, deviationPpm } = evidence.rate;
+		equations.push({
+			terms: [
+				[a.rate, 1],
+				[b.rate, -1]
+			],
+			value: differencePpm,
+			weight: 1 / deviationPpm ** 2,
+			doubtful: true
+		});
+	}
+	return equations;
+}
+
+/** Means of the shared moments, section by section. */
+function meetings({ moments, overlapSeconds }: PairEvidence): readonly SharedMoment[] {
+	const sections = Math.max(1, Math.min(MOST_MEETINGS, Math.round(overlapSeconds / MEETING_SECONDS)));
+	const sorted = [...moments].sort((x, y) => x.aSeconds - y.aSeconds);
+	const from = sorted[0]?.aSeconds ?? 0;
+	const length = (sorted.at(-1)?.aSeconds ?? 0) - from + 1e-6;
+	const sums = Array.from({ length: sections }, () => ({ weight: 0, aSeconds: 0, bSeconds: 0 }));
+	for (const { weight, aSeconds, bSeconds } of sorted) {
+		const sum = sums[Math.floor(((aSeconds - from) / length) * sections)]!;
+		sum.weight += weight;
+		sum.aSeconds += weight * aSeconds;
+		sum.bSeconds += weight * bSeconds;
+	}
+	return sums
+		.filter(({ weight }) => weight > 0)
+		.map(({ weight, aSeconds, bSeconds }) => ({ weight, aSeconds: aSeconds / weight, bSeconds: bSeconds / weight }));
+}
+
+/** Mean distance of a clip's evidence from the solution. */
+function residualOf(id: string, pairs: readonly LinkedPair[], solved: Solved): number {
+	let [sum, weight] = [0, 0];
+	for (const pair of pairs) {
+		if (pair.a !== id && pair.b !== id) continue;
+		sum += pair.evidence.inliers * pairResidual(pair, solved);
+		weight += pair.evidence.inliers;
+	}
+	return weight > 0 ? sum / weight : 0;
+}
+
+/** Mean distance of a pair's moments from the solution. */
+export function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {
+	const x = solved.get(a)!;
+	const y = solved.get(b)!;
+	let sum = 0;
+	let weight = 0;
+	for (const moment of evidence.moments) {
+		const atA = x.startSeconds + moment.aSeconds * (1 + x.ratePpm * 1e-6);
+		const atB = y.startSeconds + moment.bSeconds * (1 + y.ratePpm * 1e-6);
+		sum += moment.weight * Math.abs(atA - atB);
+		weight += moment.weight;
+	}
+	return weight > 0 ? sum / weight : Infinity;
+}

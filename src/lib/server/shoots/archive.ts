@@ -1,0 +1,240 @@
+import { promisify } from 'node:util';
+import { gunzip, gzip } from 'node:zlib';
+import { z } from 'zod';
+import type { MediaFacts } from '../../core/gather/media-facts';
+import type { AllowedFolders } from '../access/allowed-folders';
+import type { Queryable } from '../db/database';
+import type { Runtime } from '../runtime';
+import { ShootError } from './shoot-error';
+
+/** Tables that hold a shoot, each after those it refers to, with how its rows are found. */
+const TABLES = [
+	['shoot', 'id = $1'],
+	['source', 'shoot_id = $1'],
+	['device', 'shoot_id = $1'],
+	['media_file', 'shoot_id = $1'],
+	['clip', 'shoot_id = $1'],
+	['clip_part', 'clip_id in (select id from clip where shoot_id = $1)'],
+	['line_up', 'shoot_id = $1'],
+	['placement', 'shoot_id = $1'],
+	['stray', 'shoot_id = $1'],
+	['sync_point', 'shoot_id = $1'],
+	['marker', 'shoot_id = $1'],
+	['pair_moments', 'shoot_id = $1'],
+	['signature', 'shoot_id = $1'],
+	['master_channel', 'shoot_id = $1'],
+	['program', 'shoot_id = $1'],
+	['program_call', 'shoot_id = $1'],
+	['edit', 'shoot_id = $1'],
+	['edit_change', 'edit_id in (select id from edit where shoot_id = $1)']
+] as const;
+
+const Row = z.record(z.string(), z.unknown());
+const Rows = z.array(Row).max(1_000_000);
+const Archive = z.object({
+	format: z.literal('open-choir.shoot', 'This file is no archive of a shoot.'),
+	version: z.literal([1, 2], 'This archive was written by a newer Open Choir.'),
+	tables: z.record(z.string(), Rows)
+});
+type Archive = z.infer<typeof Archive>;
+
+const MOST_ARCHIVE_BYTES = 2 ** 29;
+const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g;
+/** Where a file is said to lie that may not be reached here. */
+const NOWHERE = '/missing';
+
+/** All that is decided about a shoot, without its media, as one compressed file. @throws ShootError there is none */
+export async function archiveShoot(database: Queryable, shootId: string): Promise<Buffer> {
+	return promisify(gzip)(JSON.stringify(await dump(database, shootId)));
+}
+
+/**
+ * Makes a shoot of an archive, here or on another machine. Its files count as missing until they are found.
+ * @throws ZodError, ShootError it is no archive
+ */
+export async function restoreShoot(runtime: Runtime, bytes: Uint8Array): Promise<string> {
+	const archive = await readArchive(bytes);
+	const tables = { ...archive.tables };
+	const sources = await reachable(runtime.folders, tables['source'] ?? []);
+	const files = await Promise.all((tables['media_file'] ?? []).map((row) => asMissing(runtime.folders, row)));
+	const kept = new Set(sources.map((row) => row['id']));
+	tables['source'] = sources;
+	tables['media_file'] = files.map((row) => ({
+		...row,
+		source_id: kept.has(row['source_id']) ? row['source_id'] : null
+	}));
+	const folder = sources[0]?.['path'] ?? 'from an archive';
+	tables['shoot'] = (tables['shoot'] ?? []).map((row) => ({ ...row, folder, is_demo: false, deleted_at: null }));
+	const shootId = await insert(runtime, { ...archive, tables });
+	await runtime.queue.add(shootId, 'gather', 'Reading the files');
+	return shootId;
+}
+
+/** A second shoot with all that is decided about the first; the files are the same. */
+export async function duplicateShoot(runtime: Runtime, shootId: string): Promise<string> {
+	const archive = await dump(runtime.database, shootId);
+	const shoot = archive.tables['shoot']![0]!;
+	const name = `${String(shoot['name'])} (copy)`.slice(0, 100);
+	return insert(runtime, {
+		...archive,
+		tables: { ...archive.tables, shoot: [{ ...shoot, name, is_demo: false, deleted_at: null }] }
+	});
+}
+
+async function dump(database: Queryable, shootId: string): Promise<Archive> {
+	const tables: Record<string, Record<string, unknown>[]> = {};
+	for (const [table, condition] of TABLES) {
+		const rows = await database.query<{ row: Record<string, unknown> }>(
+			`select to_jsonb(${table}) as row from ${table} where ${condition}`,
+			[shootId]
+		);
+		tables[table] = rows.map(({ row }) => row);
+	}
+	if (tables['shoot']!.length === 0) throw new ShootError('not-found', 'There is no such shoot.');
+	return { format: 'open-choir.shoot', version: 2, tables };
+}
+
+async function readArchive(bytes: Uint8Array): Promise<Archive> {
+	try {
+		const text = (await promisify(gunzip)(bytes, { maxOutputLength: MOST_ARCHIVE_BYTES })).toString('utf8');
+		return upgrade(Archive.parse(JSON.parse(text)));
+	} catch (error) {
+		if (error instanceof z.ZodError) throw error;
+		throw new ShootError('not-possible', 'This file is no archive of a shoot, or it is damaged.', { cause: error });
+	}
+}
+
+/** Clips of version 1 knew no shots, and noted something that nothing asks for. */
+function upgrade(archive: Archive): Archive {
+	if (archive.version > 1) return archive;
+	const asClip = (row: unknown) => {
+		if (row === null || typeof row !== 'object') return row;
+		const { is_apart: _, ...rest } = row as Record<string, unknown>;
+		return { shot: '', ...rest };
+	};
+	const tables = {
+		...archive.tables,
+		clip: (archive.tables['clip'] ?? []).map((row) => asClip(row) as z.infer<typeof Row>),
+		edit_change: (archive.tables['edit_change'] ?? []).map((row) =>
+			row['table_name'] === 'clip' ? { ...row, before: asClip(row['before']), after: asClip(row['after']) } : row
+		)
+	};
+	return { ...archive, version: 2, tables };
+}
+
+/** Folders that may be reached here. */
+async function reachable(folders: AllowedFolders, sources: z.infer<typeof Rows>): Promise<z.infer<typeof Rows>> {
+	const checked = await Promise.all(sources.map(async (row) => ((await isAllowed(folders, row['path'])) ? [row] : [])));
+	return checked.flat();
+}
+
+async function isAllowed(folders: AllowedFolders, path: unknown): Promise<boolean> {
+	return folders.resolve(String(path)).then(
+		(real) => real === path,
+		() => false
+	);
+}
+
+/** Nothing that an archive says of a path is believed. */
+async function asMissing(folders: AllowedFolders, row: z.infer<typeof Row>): Promise<z.infer<typeof Row>> {
+	const checked = async (path: unknown) => ((await isAllowed(folders, path)) ? String(path) : undefined);
+	const path = (await checked(row['path'])) ?? `${NOWHERE}/${String(row['id'])}`;
+	const facts = row['facts'] as MediaFacts | null;
+	const channelFiles = facts?.audio?.channelFiles;
+	const named = channelFiles
+		? await Promise.all(
+				channelFiles.map(async (file, index) => ({
+					...file,
+					path: index === 0 ? path : ((await checked(file.path)) ?? `${NOWHERE}/${file.path.split('/').at(-1) ?? ''}`)
+				}))
+			)
+		: undefined;
+	return {
+		...row,
+		path,
+		...(facts && named ? { facts: { ...facts, audio: { ...facts.audio, channelFiles: named } } } : {}),
+		state: 'missing',
+		reason: 'The shoot came from an archive. Find its files again.',
+		listening_samples: null,
+		proxy_ready: false,
+		proxy_seconds: 0
+	};
+}
+
+/** Puts rows in under new identities: the shoot they were taken from may be there as well. */
+async function insert({ database }: Runtime, archive: Archive): Promise<string> {
+	const own = new Set(
+		TABLES.flatMap(([table]) => (archive.tables[table] ?? []).map((row) => row['id'])).filter(
+			(id) => typeof id === 'string'
+		)
+	);
+	const renamed = new Map([...own].map((id) => [id, crypto.randomUUID()]));
+	const text = JSON.stringify(archive.tables).replace(UUID, (id) => renamed.get(id) ?? id);
+	const tables = JSON.parse(text) as Archive['tables'];
+	const shoot = tables['shoot']?.[0];
+	if (!shoot) throw new ShootError('not-possible', 'The archive holds no shoot.');
+	await database.transaction(async (transaction) => {
+		for (const [table] of TABLES) {
+			const rows = tables[table] ?? [];
+			if (table === 'edit') await insertEdits(transaction, shoot['id'], rows, tables['edit_change'] ?? []);
+			else if (table !== 'edit_change')
+				await insertRows(
+					transaction,
+					table,
+					rows.map((row) => asOwn(row, shoot['id']))
+				);
+		}
+	});
+	return String(shoot['id']);
+}
+
+/** An archive cannot put rows into another shoot. */
+function asOwn(row: z.infer<typeof Row>, shootId: unknown): z.infer<typeof Row> {
+	return 'shoot_id' in row ? { ...row, shoot_id: shootId } : row;
+}
+
+async function insertRows(transaction: Queryable, table: string, rows: z.infer<typeof Rows>): Promise<void> {
+	if (rows.length === 0) return;
+	const columns = Object.keys(rows[0]!)
+		.filter((column) => /^[a-z_]+$/.test(column))
+		.map((column) => `"${column}"`)
+		.join(', ');
+	// Rows of one table may point to each other: all come in one statement.
+	await transaction.query(
+		`insert into ${table} (${columns}) select ${columns} from jsonb_populate_recordset(null::${table}, $1)`,
+		[JSON.stringify(rows)]
+	);
+}
+
+/** Edits are counted by the database: they get new numbers in their old order. */
+async function insertEdits(
+	transaction: Queryable,
+	shootId: unknown,
+	edits: z.infer<typeof Rows>,
+	changes: z.infer<typeof Rows>
+): Promise<void> {
+	const byEdit = changesByEdit(changes);
+	for (const edit of [...edits].sort((a, b) => Number(a['id']) - Number(b['id']))) {
+		const [row] = await transaction.query<{ id: number }>(
+			'insert into edit (shoot_id, at, label, command, state) values ($1, $2, $3, $4, $5) returning id',
+			[shootId, edit['at'], edit['label'], JSON.stringify(edit['command']), edit['state']]
+		);
+		const own = (byEdit.get(edit['id']) ?? []).map((change) => ({ ...change, edit_id: row!.id }));
+		if (own.length === 0) continue;
+		await transaction.query(
+			`insert into edit_change (edit_id, table_name, row_id, before, after)
+			 select edit_id, table_name, row_id, before, after from jsonb_populate_recordset(null::edit_change, $1) order by id`,
+			[JSON.stringify(own)]
+		);
+	}
+}
+
+function changesByEdit(changes: z.infer<typeof Rows>): ReadonlyMap<unknown, z.infer<typeof Rows>> {
+	const byEdit = new Map<unknown, z.infer<typeof Rows>>();
+	for (const change of changes) {
+		const own = byEdit.get(change['edit_id']);
+		if (own) own.push(change);
+		else byEdit.set(change['edit_id'], [change]);
+	}
+	return byEdit;
+}

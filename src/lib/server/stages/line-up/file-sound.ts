@@ -1,0 +1,51 @@
+import { decodeForAnalysis, decodePieces, isSeekable } from '../../media/decode-sound';
+import { readWaveLayout } from '../../media/wave-notes';
+import { soundFilesOf } from '../../media/sound-inputs';
+import { isReadable } from '../../media/wave-sound';
+import type { JoinableFile } from '../../../core/gather/spanned';
+import type { EnginePool } from '../../engine/engine-pool';
+import type { SoundSource } from './align-recordings';
+
+/** Up to this length a decoder's start counts. */
+const SHORT_SECONDS = 300;
+
+/** Sound straight from media files, whose identity is their path. */
+export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
+	const abort = signal ? { signal } : {};
+	return {
+		isSeekable: (file) => isSeekable(file.facts),
+		isBetterTogether: ({ facts }) => facts.container !== 'wav' && facts.durationSeconds <= SHORT_SECONDS,
+		async read(file, stretches, channel) {
+			const { facts, id: path } = file;
+			const own = channel === undefined ? {} : { channel };
+			if (facts.container === 'wav' && !facts.audio?.channelFiles) {
+				const layout = await readWaveLayout(path);
+				if (layout && isReadable(layout)) return pool.run({ kind: 'wave', path, layout, stretches, channel }, signal);
+			}
+			const [only, ...others] = stretches;
+			return only && others.length === 0 && only.fromSeconds === 0 && only.toSeconds >= lengthOf(file)
+				? [await decodeForAnalysis(path, facts, { ...own, ...abort })]
+				: decodePieces(
+						stretches.map((stretch) => ({ path, facts, stretch, ...own })),
+						abort
+					);
+		},
+		findTimecode: ({ id: path, facts }) =>
+			facts.audio
+				? pool.run({ kind: 'timecode', files: soundFilesOf(path, facts), channels: facts.audio.channels }, signal)
+				: Promise.resolve(undefined),
+		readTogether: (files) =>
+			decodePieces(
+				files.map((file) => ({
+					path: file.id,
+					facts: file.facts,
+					stretch: { fromSeconds: 0, toSeconds: Math.ceil(lengthOf(file)) }
+				})),
+				abort
+			)
+	};
+}
+
+function lengthOf({ facts }: JoinableFile): number {
+	return facts.durationSeconds - (facts.audio?.startSeconds ?? 0);
+}

@@ -1,0 +1,67 @@
+import type { Clip } from '../../../core/shoot/clip';
+import type { Recording } from '../../../core/gather/spanned';
+import type { FixedPlace } from '../../../core/solve/clip';
+import { flicksToSeconds } from '../../../core/time/flicks';
+import type { JobContext } from '../../jobs/job-queue';
+import type { Runtime } from '../../runtime';
+import { alignRecordings, WAYS } from './align-recordings';
+import { recordEdit } from '../../edits/log';
+import { loadShoot } from '../../shoots/load-shoot';
+import { storeAlignment } from './store-alignment';
+import { storedFiles, storedSound } from './stored-sound';
+
+/** Job: lines up all clips, or only those that have no place yet. What was set by hand stays; the result is one edit. */
+export async function lineUp(runtime: Runtime, context: JobContext): Promise<Record<string, unknown>> {
+	const { database, pool } = runtime;
+	const shoot = await loadShoot(database, context.shootId);
+	const files = await storedFiles(database, context.shootId);
+	// A clip with a missing file cannot be heard; it keeps its place, if it has one.
+	const clips = shoot.clips.filter((clip) => clip.parts.every((part) => files.has(part.fileId)));
+	const onlyNew = context.input['onlyNew'] === true;
+	const recordings = clips.map((clip): Recording => ({
+		device: clip.deviceId,
+		durationSeconds: flicksToSeconds(clip.durationFlicks),
+		parts: clip.parts.map((part) => ({
+			offsetSeconds: flicksToSeconds(part.offsetFlicks),
+			file: { id: part.fileId, device: clip.deviceId, path: part.relativePath, facts: files.get(part.fileId)!.facts }
+		}))
+	}));
+	const aligned = await alignRecordings(recordings, storedSound(runtime, files, context.signal), pool, {
+		signal: context.signal,
+		by: WAYS.find((way) => way === context.input['by']) ?? 'best',
+		...(typeof context.input['reference'] === 'string' ? { reference: context.input['reference'] } : {}),
+		...(onlyNew ? { fixed: fixedPlaces(clips) } : {}),
+		onProgress: ({ share, what }) => context.progress(share, what === '' ? 'Comparing' : `Listening to ${what}`)
+	});
+	context.signal.throwIfAborted();
+	await recordEdit(database, context.shootId, { kind: 'line-up' }, (transaction) =>
+		storeAlignment(transaction, context.shootId, clips, aligned, onlyNew)
+	);
+	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placed.length, 0);
+	return {
+		placed,
+		strays: aligned.alignment.strays.length,
+		decodeSeconds: aligned.decodeSeconds,
+		alignSeconds: aligned.alignSeconds
+	};
+}
+
+/** What is placed already, by its place in the list. */
+function fixedPlaces(clips: readonly Clip[]): ReadonlyMap<number, FixedPlace> {
+	return new Map(
+		clips.flatMap(({ placement }, index) =>
+			placement
+				? [
+						[
+							index,
+							{
+								lineUp: placement.lineUpId,
+								startSeconds: flicksToSeconds(placement.startFlicks),
+								ratePpm: placement.ratePpm
+							}
+						] as const
+					]
+				: []
+		)
+	);
+}

@@ -1,0 +1,95 @@
+import { rm, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { MediaFacts } from '../../core/gather/media-facts';
+import { filesBelow, totalBytes } from '../media/folder-size';
+import { soundKeyOf } from '../media/sound-inputs';
+import type { Runtime } from '../runtime';
+import { uploadsFolder } from '../uploads/upload-folder';
+
+/** What takes room on the disk, in bytes. */
+export interface Storage {
+	/** Waveforms, listening sound, small pictures: they can be made again. */
+	readonly cacheBytes: number;
+	/** Of them, what no shoot uses any more. */
+	readonly unusedBytes: number;
+	readonly limitBytes: number;
+	readonly uploadBytes: number;
+	readonly handOffBytes: number;
+	readonly freeBytes: number;
+}
+
+const DEFAULT_LIMIT_BYTES = 100e9;
+/** The engine reads it for speed only: the files themselves serve as well. */
+const LEAST_MISSED = '.analysis.s16';
+
+type StorageContext = Pick<Runtime, 'settings' | 'database'>;
+
+function cacheFolder({ settings }: StorageContext): string {
+	return join(settings.dataFolder, 'cache');
+}
+
+export async function storage(context: StorageContext): Promise<Storage> {
+	const { dataFolder } = context.settings;
+	const files = await filesBelow(cacheFolder(context));
+	const used = await usedIdentities(context);
+	const { bavail, bsize } = await statfs(dataFolder);
+	return {
+		cacheBytes: totalBytes(files),
+		unusedBytes: totalBytes(files.filter((file) => !used.has(identityOf(file.name)))),
+		limitBytes: await limit(context),
+		uploadBytes: totalBytes(await filesBelow(uploadsFolder(dataFolder))),
+		handOffBytes: totalBytes(await filesBelow(join(dataFolder, 'hand-offs'))),
+		freeBytes: bavail * bsize
+	};
+}
+
+export async function setLimit({ database }: StorageContext, limitBytes: number): Promise<void> {
+	await database.query(
+		`insert into setting (name, value) values ('cache-limit-bytes', $1) on conflict (name) do update set value = excluded.value`,
+		[JSON.stringify(limitBytes)]
+	);
+}
+
+/**
+ * Removes what no shoot uses, and, where the caches are still above their limit, what is missed least.
+ * Nothing that an editor made is touched.
+ * @returns bytes that were freed
+ */
+export async function cleanUp(context: StorageContext): Promise<number> {
+	const files = await filesBelow(cacheFolder(context));
+	const used = await usedIdentities(context);
+	const most = await limit(context);
+	let left = totalBytes(files);
+	let freed = 0;
+	const unused = files.filter((file) => !used.has(identityOf(file.name)) && !file.name.includes('.part-'));
+	const spare = files.filter((file) => used.has(identityOf(file.name)) && file.name.endsWith(LEAST_MISSED));
+	for (const [index, file] of [...unused, ...spare].entries()) {
+		if (index >= unused.length && left <= most) break;
+		await rm(file.path, { force: true });
+		left -= file.bytes;
+		freed += file.bytes;
+	}
+	return freed;
+}
+
+/** Keeps the caches below their limit, as far as what can be missed goes. */
+export async function keepBelowLimit(context: StorageContext): Promise<void> {
+	if (totalBytes(await filesBelow(cacheFolder(context))) > (await limit(context))) await cleanUp(context);
+}
+
+async function limit({ database }: StorageContext): Promise<number> {
+	const [row] = await database.query<{ value: number }>(`select value from setting where name = 'cache-limit-bytes'`);
+	return row?.value ?? DEFAULT_LIMIT_BYTES;
+}
+
+async function usedIdentities({ database }: StorageContext): Promise<ReadonlySet<string>> {
+	const rows = await database.query<{ identity: string; facts: MediaFacts | null }>(
+		'select distinct identity, facts from media_file where identity is not null'
+	);
+	return new Set(rows.flatMap(({ identity, facts }) => [identity, ...(facts ? [soundKeyOf(identity, facts)] : [])]));
+}
+
+/** Files of the cache are named after what they were made of. */
+function identityOf(name: string): string {
+	return name.slice(0, 32);
+}
