@@ -12,6 +12,7 @@ const CORE_ORDER = [
 	'solve',
 	'shoot',
 	'proof',
+	'master',
 	'program',
 	'exchange'
 ];

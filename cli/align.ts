@@ -2,7 +2,8 @@ import { rename, stat, writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { alignFolder, type AlignmentFile } from '../src/lib/server/stages/line-up/align-folder';
-import { type AlignProgress, WAYS } from '../src/lib/server/stages/line-up/align-recordings';
+import { WAYS } from '../src/lib/contract/jobs';
+import type { AlignProgress } from '../src/lib/server/stages/line-up/align-recordings';
 
 const USAGE = `Usage: open-choir align FOLDER [--json OUT.json] [--by best|sound|timecode] [--reference DEVICE] [--explain] [--quiet]
 

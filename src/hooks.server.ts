@@ -26,6 +26,6 @@ export const handle: Handle = async ({ event, resolve }) => {
 };
 
 export const handleError: HandleServerError = ({ error, status, message }) => {
-	if (status !== 404) getRuntime().log.error({ error }, 'request failed');
+	if (status !== 404) getRuntime().log.error({ err: error }, 'request failed');
 	return { message };
 };

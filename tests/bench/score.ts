@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { installedPath } from '../../scripts/outside-programs';
 import { startServer, waitFor } from '../e2e/support/server';
+import { readShoot } from '../e2e/support/shoot';
 import { quantile } from '../support/simulator/score';
 import { writeLongShoot } from './long-shoot';
 
@@ -62,7 +63,7 @@ async function linedUp(address: string, media: string): Promise<readonly ShootTo
 			(job) => job.state === 'running' || job.state === 'waiting'
 		);
 	for (const { id } of await list()) {
-		const { lineUps } = (await api(`/api/shoots/${id}`)) as { lineUps: readonly unknown[] };
+		const { lineUps } = await readShoot(address, id);
 		if (lineUps.length > 0) continue;
 		await waitFor(async () => !(await busy(id)), 3 * 3_600_000, 2000);
 		await api(`/api/shoots/${id}/jobs`, { kind: 'line-up' });

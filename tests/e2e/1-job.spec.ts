@@ -305,8 +305,8 @@ test('Call: a shot changes its angle, a call is moved by frame and by dragging, 
 
 test('Hand off: the movie is rendered and plays; the line-up leaves as OpenTimelineIO', async () => {
 	await goToStage(page, 'Hand off', 'hand-off');
-	await page.getByTestId('render').click();
-	await expect(page.getByTestId('render-job')).toContainText('%');
+	await page.getByTestId('hand-off-movie').click();
+	await expect(page.getByTestId('hand-off-job')).toContainText('%');
 	await expect(page.locator('[data-testid=hand-off][data-kind=movie]')).toHaveCount(1, { timeout: 400_000 });
 	await page.getByRole('button', { name: 'watch' }).click();
 	const player = page.getByTestId('movie-player');
@@ -321,7 +321,7 @@ test('Hand off: the movie is rendered and plays; the line-up leaves as OpenTimel
 	expect(Math.abs(length.duration - flicksToSeconds(programs[0]!.outFlicks - programs[0]!.inFlicks))).toBeLessThan(
 		0.05
 	);
-	await page.getByTestId('write-otio').click();
+	await page.getByTestId('hand-off-otio').click();
 	await expect(page.locator('[data-testid=hand-off][data-kind=otio]')).toHaveCount(1);
 });
 

@@ -6,24 +6,16 @@ import { seededRandom } from '../../demo/random';
 import { DEVICES } from '../../demo/scene';
 import { renderPlan } from '../../src/lib/core/program/render-plan';
 import { FLICKS_PER_SECOND, flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
-import { address, demoShoot } from './support/shoot';
+import { demoShoot } from './support/shoot';
 import { expectedCode } from './support/wall-codes';
 import { runProgram as run } from '../../scripts/outside-programs';
 
 /** The rendered movie, read back with ffmpeg alone: is it what was called, when it was called? */
 const MOST_BYTES = 256 * 2 ** 20;
 
-interface HandOff {
-	readonly id: string;
-	readonly kind: string;
-	readonly name: string;
-	readonly sha256: string;
-}
-
 async function handOff(kind: 'movie' | 'otio'): Promise<{ readonly path: string; readonly sha256: string }> {
 	const shoot = await demoShoot();
-	const list = (await (await fetch(`${address()}/api/shoots/${shoot.id}/hand-offs`)).json()) as HandOff[];
-	const found = list.find((one) => one.kind === kind)!;
+	const found = shoot.handOffs.find((one) => one.kind === kind)!;
 	return { path: join(process.env['OPEN_CHOIR_E2E_DATA']!, 'hand-offs', shoot.id, found.name), sha256: found.sha256 };
 }
 

@@ -63,7 +63,7 @@ test('killed in the middle of a line-up and of a render, it goes on where it was
 			outFlicks: 80 * 705_600_000
 		});
 		const decided = (await demoShoot(server.address)).programs[0]!;
-		await post(`/api/shoots/${id}/jobs`, { kind: 'render', lineUpId });
+		await post(`/api/shoots/${id}/hand-offs`, { kind: 'movie', lineUpId });
 		// At least one piece is finished and another under way.
 		const pieces = async () =>
 			(await readdir(join(data, 'rendering'), { recursive: true }).catch(() => [])).filter((name) =>
@@ -78,11 +78,8 @@ test('killed in the middle of a line-up and of a render, it goes on where it was
 		expect((await demoShoot(server.address)).programs[0]).toEqual(decided);
 		// What was finished is not made again.
 		for (const { name, made: before } of kept) expect(await made(name)).toBe(before);
-		await waitFor(async () => (await job(id, 'render'))?.state === 'done', 400_000);
-		const handOffs = (await (await fetch(`${server.address}/api/shoots/${id}/hand-offs`)).json()) as {
-			kind: string;
-			sizeBytes: number;
-		}[];
+		await waitFor(async () => (await job(id, 'hand-off'))?.state === 'done', 400_000);
+		const { handOffs } = await demoShoot(server.address);
 		expect(handOffs.map((one) => one.kind)).toEqual(['movie']);
 		expect(await readdir(join(data, 'hand-offs', id))).toHaveLength(1);
 		await post(`/api/shoots/${id}/undo`, {});

@@ -4,6 +4,7 @@ import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type RunningServer, startServer, waitFor } from './support/server';
+import { readShoot } from './support/shoot';
 
 /** What must not get in, asked as an attacker would. */
 let server: RunningServer;
@@ -132,11 +133,7 @@ test('what is no media is listed with its reason; links out of the folder are no
 	const made = await post('/api/shoots', { name: 'Cards', folder: join(folder, 'cards') });
 	expect(made.status).toBe(201);
 	const { id } = JSON.parse(made.body) as { id: string };
-	const shoot = async () =>
-		JSON.parse((await ask(`/api/shoots/${id}`)).body) as {
-			newFiles: unknown[];
-			badFiles: { relativePath: string; reason: string }[];
-		};
+	const shoot = () => readShoot(server.address, id);
 	await waitFor(async () => (await shoot()).badFiles.length === 4 && (await shoot()).newFiles.length === 0, 30_000);
 	const { badFiles } = await shoot();
 	expect(badFiles.map((bad) => bad.relativePath)).toEqual([

@@ -5,12 +5,11 @@ import { join } from 'node:path';
 import { seededRandom } from '../../demo/random';
 import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
 import type { Placement } from '../../src/lib/core/shoot/placement';
-import type { Shoot } from '../../src/lib/core/shoot/shoot';
 import { FLICKS_PER_SECOND as S, flicksToSeconds, secondsToFlicks } from '../../src/lib/core/time/flicks';
 import { CLOSE, conversation, device, whole } from '../support/simulator/building';
 import { writeShoot } from '../support/simulator/simulator';
 import { type RunningServer, startServer, waitFor } from './support/server';
-import { playhead } from './support/shoot';
+import { playhead, readShoot } from './support/shoot';
 
 /** Every repair by keyboard, checked to the flick in what the server stores. Each test leaves the line-up as it was. */
 test.describe.configure({ mode: 'serial' });
@@ -67,7 +66,7 @@ async function ask(path: string, body?: object): Promise<unknown> {
 	const response = await fetch(server.address + path, { ...init, headers: { 'content-type': 'application/json' } });
 	return response.json();
 }
-const shoot = async () => (await ask(`/api/shoots/${shootId}`)) as Shoot;
+const shoot = () => readShoot(server.address, shootId);
 
 async function settled(devices: number): Promise<void> {
 	await waitFor(async () => {
@@ -317,7 +316,7 @@ test('in points by key, and a clip laid onto another by them', async () => {
 	await page.getByRole('tab', { name: 'Points' }).click();
 	const a = (await shoot()).clips.find((clip) => clip.name === 'CAM-A_0001')!;
 	await page.getByRole('combobox', { name: 'Onto which clip' }).selectOption(a.id);
-	await page.getByTestId('lay-by-edge').click();
+	await page.getByTestId('place-by-edge').click();
 	await expect.poll(async () => (await place('CAM-B_0001')).method).toBe('in point');
 	const b = (await shoot()).clips.find((clip) => clip.name === 'CAM-B_0001')!;
 	const moment = (clip: typeof a) =>
@@ -407,7 +406,7 @@ test('the report is signed, and says when it is out of date', async () => {
 	await page.reload();
 	await expect(page.getByTestId('signatures')).toContainText('out of date');
 	await expect(page.getByTestId('report')).toContainText('Move CAM-B_0001');
-	const csv = await (await fetch(`${server.address}/api/shoots/${shootId}/report?as=csv`)).text();
+	const csv = await (await fetch(`${server.address}/api/shoots/${shootId}/report.csv`)).text();
 	expect(csv).toContain('"Ada, ');
 	expect(csv.split('\r\n').filter((line) => line.includes('CAM-'))).toHaveLength(3);
 	await undo(1);

@@ -45,7 +45,7 @@ async function post<Answer>(address: string, path: string, body: object): Promis
 async function prepare(address: string): Promise<void> {
 	await waitFor(async () => (await demoShoot(address)).clips.length === 14, 120_000);
 	const { id, devices, lineUps } = await demoShoot(address);
-	const edit = (command: object) => post<Shoot>(address, `/api/shoots/${id}/edits`, command);
+	const edit = (command: object) => post<object>(address, `/api/shoots/${id}/edits`, command);
 	const names = {
 		A: 'Wide',
 		B: 'Host',
@@ -79,7 +79,7 @@ async function prepare(address: string): Promise<void> {
 	}
 }
 
-async function placeGallery(address: string, edit: (command: object) => Promise<Shoot>): Promise<void> {
+async function placeGallery(address: string, edit: (command: object) => Promise<object>): Promise<void> {
 	const shoot = await demoShoot(address);
 	const clip = (name: string) => shoot.clips.find((one) => one.name === name)!;
 	if (clip('gallery').placement) return;
@@ -93,12 +93,13 @@ async function placeGallery(address: string, edit: (command: object) => Promise<
 		mediaFlicks: secondsToFlicks(clap - startSeconds),
 		name: 'Clap'
 	});
-	const marked = await edit({
+	await edit({
 		kind: 'add-sync-point',
 		clipId: wide.id,
 		mediaFlicks: Math.round(toMedia(wide.placement!, onLineUp)),
 		name: 'Clap'
 	});
+	const marked = await demoShoot(address);
 	const point = (name: string) => marked.clips.find((one) => one.name === name)!.syncPoints[0]!.id;
 	await edit({ kind: 'place-by-sync-point', pointId: point('gallery'), ontoPointId: point('A001_C001') });
 }
@@ -147,8 +148,8 @@ async function takeAll(address: string): Promise<void> {
 	await take('call-night');
 	await page.getByRole('button', { name: 'Light theme' }).click();
 	await open('hand-off');
-	await page.getByTestId('write-otio').click();
-	await page.getByTestId('render').click();
+	await page.getByTestId('hand-off-otio').click();
+	await page.getByTestId('hand-off-movie').click();
 	await page.locator('[data-testid=hand-off][data-kind=movie]').waitFor({ timeout: 400_000 });
 	await page.getByRole('button', { name: 'watch' }).click();
 	await page.getByTestId('movie-player').evaluate((video: HTMLVideoElement) => (video.currentTime = 41));

@@ -1,5 +1,5 @@
 import type { Clip, ClipPart } from '../../src/lib/core/shoot/clip';
-import type { StoredProgram } from '../../src/lib/core/shoot/decisions';
+import type { MasterChannel, StoredProgram } from '../../src/lib/core/shoot/decisions';
 import type { Device } from '../../src/lib/core/shoot/device';
 import type { Placement } from '../../src/lib/core/shoot/placement';
 import type { Shoot } from '../../src/lib/core/shoot/shoot';
@@ -112,7 +112,10 @@ export function sampleProgram(
 	};
 }
 
-export function sampleShoot(clips: readonly SampleClip[], more: Partial<Shoot> = {}): Shoot {
+export function sampleShoot(
+	clips: readonly SampleClip[],
+	{ master = [], ...more }: Partial<Shoot> & { readonly master?: readonly MasterChannel[] } = {}
+): Shoot {
 	const badges = [...new Set(clips.map((clip) => clip.badge))];
 	return {
 		id: 'shoot',
@@ -132,8 +135,8 @@ export function sampleShoot(clips: readonly SampleClip[], more: Partial<Shoot> =
 		markers: [],
 		signatures: [],
 		sources: [],
-		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [] }],
-		master: [],
+		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [], master }],
+		handOffs: [],
 		programs: [],
 		...more
 	};

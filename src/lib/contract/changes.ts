@@ -25,5 +25,5 @@ export interface Change extends Steps {
 	/** Rows that are new or other than before. */
 	readonly rows: RowsByTable;
 	/** Rows that are no more, by their identities. */
-	readonly gone: { readonly [Table in RowTable]?: readonly string[] };
+	readonly gone: Readonly<Partial<Record<RowTable, readonly string[]>>>;
 }

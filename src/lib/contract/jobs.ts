@@ -1,34 +1,39 @@
 import { z } from 'zod';
 import { Id } from './fields';
+import { HAND_OFFS, NewHandOff } from './hand-offs';
 
 /** Ways of lining up. */
 export const WAYS = ['best', 'sound', 'timecode'] as const;
 export type Way = (typeof WAYS)[number];
 
-/** Kinds of long work, with what each is told. */
+/** Kinds of long work: what each is told, and what it is called while it runs. How it is done stands in the server's list. */
 export const JOBS = {
-	/** Finds and reads a shoot's files. */
-	gather: z.object({}),
-	/** Makes waveforms, listening sound and small pictures. */
-	prepare: z.object({}),
-	'line-up': z.object({
-		reference: Id.optional(),
-		by: z.enum(WAYS).optional(),
-		/** Leaves all that is placed where it is. */
-		onlyNew: z.boolean().optional()
-	}),
-	/** Renders a program to a movie. */
-	render: z.object({ lineUpId: Id })
+	gather: { input: z.object({}), title: () => 'Reading the files' },
+	prepare: { input: z.object({}), title: () => 'Preparing sound and pictures' },
+	'line-up': {
+		input: z.object({
+			reference: Id.optional(),
+			by: z.enum(WAYS).optional(),
+			/** Leaves all that is placed where it is. */
+			onlyNew: z.boolean().optional()
+		}),
+		title: ({ onlyNew }: { readonly onlyNew?: boolean | undefined }) =>
+			onlyNew ? 'Adding to the line-up' : 'Lining up'
+	},
+	'hand-off': {
+		input: NewHandOff,
+		title: ({ kind }: NewHandOff) => `Making the ${HAND_OFFS[kind].name}`
+	}
 } as const;
 
 export type JobKind = keyof typeof JOBS;
 export const JOB_KINDS = Object.keys(JOBS) as readonly JobKind[];
-export type JobInput<Kind extends JobKind> = z.output<(typeof JOBS)[Kind]>;
+export type JobInput<Kind extends JobKind> = z.output<(typeof JOBS)[Kind]['input']>;
 
 /** Jobs that a page can ask for by themselves; the others come of commands and hand-offs. */
 export const NewJob = z.discriminatedUnion('kind', [
-	JOBS.gather.extend({ kind: z.literal('gather') }),
-	JOBS['line-up'].extend({ kind: z.literal('line-up') })
+	JOBS.gather.input.extend({ kind: z.literal('gather') }),
+	JOBS['line-up'].input.extend({ kind: z.literal('line-up') })
 ]);
 export type NewJob = z.infer<typeof NewJob>;
 

@@ -2,11 +2,14 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { allowFolders } from './access/allowed-folders';
+import { createBus } from './bus/bus';
 import { createEnginePool } from './engine/engine-pool';
 import { lockDataFolder } from './db/data-lock';
 import { openDatabase } from './db/database';
 import { migrate } from './db/migrate';
-import { jobHandlers } from './jobs/job-handlers';
+import { installTriggers } from './db/tables';
+import { openShoots } from './edits/change';
+import { jobHandlers } from './job-kinds';
 import { createJobQueue } from './jobs/job-queue';
 import { openMediaCache } from './media/media-cache';
 import type { Runtime } from './runtime';
@@ -26,14 +29,19 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 	const folders = await allowFolders([demoFolder, ...settings.mediaFolders], [landed]);
 	const database = openDatabase(join(settings.dataFolder, 'database'));
 	await migrate(database);
+	await installTriggers(database);
+	const bus = createBus();
+	const shoots = openShoots(database, bus);
 	const pool = createEnginePool();
 	const cache = openMediaCache(join(settings.dataFolder, 'cache'));
-	const queue = createJobQueue(database, log);
+	const queue = createJobQueue(database, bus, log);
 	const uploads = await openUploadServer({ settings, log, database, queue });
 	const runtime: Runtime = {
 		settings,
 		log,
 		database,
+		bus,
+		shoots,
 		queue,
 		pool,
 		cache,

@@ -1,7 +1,9 @@
 import type { Logger } from 'pino';
 import type { AllowedFolders } from './access/allowed-folders';
+import type { Bus } from './bus/bus';
 import type { EnginePool } from './engine/engine-pool';
 import type { Database } from './db/database';
+import type { Shoots } from './edits/change';
 import type { JobQueue } from './jobs/job-queue';
 import type { MediaCache } from './media/media-cache';
 import type { Settings } from './settings';
@@ -12,6 +14,8 @@ export interface Runtime {
 	readonly settings: Settings;
 	readonly log: Logger;
 	readonly database: Database;
+	readonly bus: Bus;
+	readonly shoots: Shoots;
 	readonly queue: JobQueue;
 	readonly pool: EnginePool;
 	readonly cache: MediaCache;

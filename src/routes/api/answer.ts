@@ -1,42 +1,71 @@
-import { json } from '@sveltejs/kit';
+import { json, type RequestHandler } from '@sveltejs/kit';
 import { ZodError } from 'zod';
+import type { Endpoint } from '$lib/contract/endpoints';
+import { type ErrorAnswer, type ErrorCode, ERRORS } from '$lib/contract/errors';
 import { AccessError } from '$lib/server/access/allowed-folders';
 import { MediaError } from '$lib/server/media/media-error';
-import { getRuntime } from '$lib/server/runtime';
+import { getRuntime, type Runtime } from '$lib/server/runtime';
 import { ShootError } from '$lib/server/shoots/shoot-error';
 
 /** Names for thousands of clips fit in. */
-const MOST_BODY_BYTES = 2 * 1024 * 1024;
+const MAX_BODY_BYTES = 2 * 1024 * 1024;
 
-/** A request's JSON body. @throws ZodError, SyntaxError */
-export async function bodyOf(request: Request): Promise<unknown> {
-	const text = await request.text();
-	if (text.length > MOST_BODY_BYTES) throw new SyntaxError('The request is too large.');
-	return JSON.parse(text);
+/** What an endpoint is asked. */
+export interface Asked<Params, Read> {
+	readonly runtime: Runtime;
+	readonly params: Params;
+	readonly input: Read;
 }
 
-/** Runs a use case and answers with its result, or with a sentence and the status its error stands for. */
-export async function answer(work: () => Promise<unknown>, status = 200): Promise<Response> {
+/** Answers an endpoint of the contract: reads what is asked, has it done, and says what cannot be done in a sentence. */
+export function answers<Params, Sent, Read, Answer>(
+	endpoint: Endpoint<Params, Sent, Read, Answer>,
+	work: (asked: Asked<Params, Read>) => Promise<Answer> | Answer,
+	status = 200
+): RequestHandler {
+	return async ({ params, request, url }) => {
+		try {
+			const asked = endpoint.params.parse({ ...Object.fromEntries(url.searchParams), ...params });
+			const input = endpoint.input.parse(endpoint.method === 'POST' ? await bodyOf(request) : undefined);
+			return json((await work({ runtime: getRuntime(), params: asked, input })) ?? {}, { status });
+		} catch (error) {
+			return refuse(error);
+		}
+	};
+}
+
+/** A request's JSON body. @throws ShootError it is none, or it is too large */
+async function bodyOf(request: Request): Promise<unknown> {
+	const text = await request.text();
+	if (text.length > MAX_BODY_BYTES) throw new ShootError('too-large', 'This request is too large.');
+	if (text === '') return undefined;
 	try {
-		return json((await work()) ?? {}, { status });
+		return JSON.parse(text);
 	} catch (error) {
-		return refuse(error);
+		throw new ShootError('not-json', 'This request is not valid: it is no JSON.', { cause: error });
 	}
 }
 
+/** An error as the page gets it: a code, a sentence, and the status that the code stands for. */
 export function refuse(error: unknown): Response {
-	const say = (status: number, message: string) => json({ message }, { status });
-	if (error instanceof ZodError) return say(400, sentenceOf(error));
-	if (error instanceof SyntaxError) return say(400, 'The request is not valid JSON.');
-	if (error instanceof ShootError) return say(error.kind === 'not-found' ? 404 : 409, error.message);
-	if (error instanceof AccessError) return say(error.kind === 'missing' ? 404 : 403, error.message);
-	if (error instanceof MediaError) return say(422, error.message);
-	getRuntime().log.error({ error }, 'request failed');
-	return say(500, 'Something went wrong in the server. Its log says more.');
+	const answer = errorAnswer(error);
+	return json(answer, { status: ERRORS[answer.code] });
+}
+
+function errorAnswer(error: unknown): ErrorAnswer {
+	const say = (code: ErrorCode, message: string): ErrorAnswer => ({ code, message });
+	if (error instanceof ZodError) return say('not-valid', sentenceOf(error));
+	if (error instanceof ShootError) return say(error.code, error.message);
+	if (error instanceof AccessError)
+		return say(error.kind === 'missing' ? 'path-missing' : 'path-outside', error.message);
+	if (error instanceof MediaError) return say(error.kind, error.message);
+	getRuntime().log.error({ err: error }, 'request failed');
+	return say('fault', 'Something went wrong in the server. Its log says more.');
 }
 
 /** Our own messages are sentences; the parser's are not, and say less to an editor than where it hurts. */
 function sentenceOf({ issues: [issue] }: ZodError): string {
 	if (issue && /[.!]$/.test(issue.message)) return issue.message;
-	return `The request makes no sense${issue && issue.path.length > 0 ? ` at “${issue.path.join('.')}”` : ''}.`;
+	const where = issue && issue.path.length > 0 ? `: look at “${issue.path.join('.')}”` : '';
+	return `This request is not valid${where}.`;
 }

@@ -1,4 +1,7 @@
 import { expect, type Page } from '@playwright/test';
+import type { Snapshot } from '../../../src/lib/contract/changes';
+import { assembleShoot } from '../../../src/lib/core/shoot/assemble';
+import { storeRows } from '../../../src/lib/core/shoot/rows';
 import type { Shoot } from '../../../src/lib/core/shoot/shoot';
 import type { Stage } from '../../../src/lib/ui/state/stages';
 
@@ -10,7 +13,13 @@ export function address(): string {
 export async function demoShoot(at = address()): Promise<Shoot> {
 	const list = (await (await fetch(`${at}/api/shoots`)).json()) as { id: string; isDemo: boolean }[];
 	const { id } = list.find((one) => one.isDemo)!;
-	return (await (await fetch(`${at}/api/shoots/${id}`)).json()) as Shoot;
+	return readShoot(at, id);
+}
+
+/** Reads a shoot from the server and puts it together, as the page does. */
+export async function readShoot(at: string, id: string): Promise<Shoot> {
+	const { rows, ...steps } = (await (await fetch(`${at}/api/shoots/${id}`)).json()) as Snapshot;
+	return assembleShoot(storeRows(rows), steps).shoot;
 }
 
 /** Goes to a stage by its link in the header. */

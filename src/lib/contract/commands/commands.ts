@@ -21,8 +21,14 @@ export type CommandOf<Kind extends CommandKind> = z.output<(typeof COMMANDS)[Kin
 export type Command = { [Kind in CommandKind]: { readonly kind: Kind } & CommandOf<Kind> }[CommandKind];
 /** A command as the page sends it: what has a default may be left out. */
 export type CommandInput = {
-	[Kind in CommandKind]: { readonly kind: Kind } & z.input<(typeof COMMANDS)[Kind]>;
+	[Kind in CommandKind]: { readonly kind: Kind } & ReadonlyDeep<z.input<(typeof COMMANDS)[Kind]>>;
 }[CommandKind];
+
+type ReadonlyDeep<Value> = Value extends readonly (infer Item)[]
+	? readonly ReadonlyDeep<Item>[]
+	: Value extends object
+		? { readonly [Key in keyof Value]: ReadonlyDeep<Value[Key]> }
+		: Value;
 
 const Known = z.object({ kind: z.enum(Object.keys(COMMANDS) as [CommandKind, ...CommandKind[]]) });
 

@@ -1,5 +1,5 @@
 import type { StoredCall, StoredProgram } from '../shoot/decisions';
-import { placedClips } from '../shoot/lookup';
+import { masterOf, placedClips } from '../shoot/lookup';
 import { type PlacedClip, placedEnd } from '../shoot/clip';
 import type { Shoot } from '../shoot/shoot';
 import { flicksToVideoFrame, videoFrameToFlicks } from '../time/flicks';
@@ -114,7 +114,7 @@ export function rangeOfAllAngles(
 ): { readonly inFlicks: number; readonly outFlicks: number } {
 	const clips = placedClips(shoot, lineUpId);
 	const whole = extent(clips);
-	const heard = new Set(shoot.master.map((one) => one.deviceId));
+	const heard = new Set(masterOf(shoot, lineUpId).map((one) => one.deviceId));
 	const steady = shoot.devices
 		.filter((device) => device.kind === 'camera' || heard.has(device.id))
 		.map((device) => clips.filter((clip) => clip.deviceId === device.id))

@@ -1,7 +1,7 @@
 import { asPicture, asSound } from '../shoot/air-delay';
 import { type ClipPart, partAt } from '../shoot/clip';
 import type { MasterChannel, StoredProgram } from '../shoot/decisions';
-import { clipAt, placedClips } from '../shoot/lookup';
+import { masterOf, clipAt, placedClips } from '../shoot/lookup';
 import { toMedia, toTimeline } from '../shoot/placement';
 import { type PlacedClip, placedEnd } from '../shoot/clip';
 import type { Shoot } from '../shoot/shoot';
@@ -77,7 +77,7 @@ export function renderPlan(shoot: Shoot, program: StoredProgram): RenderPlan {
 		fromFrame: flicksToVideoFrame(program.inFlicks, shoot.rate),
 		toFrame: flicksToVideoFrame(program.outFlicks, shoot.rate),
 		pictures: held,
-		sounds: soundPieces(placed, shoot.master, program.inFlicks, program.outFlicks),
+		sounds: soundPieces(placed, masterOf(shoot, program.lineUpId), program.inFlicks, program.outFlicks),
 		stoodInFrames: count(pictures.filter((piece) => piece.source && piece.source.deviceId !== piece.calledDeviceId)),
 		heldFrames: count(held.filter((piece) => piece.holds)),
 		blackFrames: count(held.filter((piece) => !piece.source && !piece.holds))

@@ -1,6 +1,11 @@
+import type { MasterChannel } from './decisions';
+
+/** One shared timeline of a shoot. Its master, its program and its signatures are its own. */
 export interface ShootLineUp {
 	readonly id: string;
 	readonly referenceDeviceId: string;
+	/** What the audience hears. */
+	readonly master: readonly MasterChannel[];
 	/** What speaks for its places, as the last line-up found it. */
 	readonly evidence: readonly PairNote[];
 	readonly clocks: readonly { readonly deviceId: string; readonly words: string }[];

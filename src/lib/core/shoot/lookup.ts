@@ -1,4 +1,5 @@
 import { type PlacedClip, placedEnd } from './clip';
+import type { MasterChannel } from './decisions';
 import type { Shoot } from './shoot';
 
 /** Clips of one line-up, in order of time. */
@@ -24,4 +25,9 @@ export function clipAt(clips: readonly PlacedClip[], deviceId: string, timelineF
 		(clip) =>
 			clip.deviceId === deviceId && timelineFlicks >= clip.placement.startFlicks && timelineFlicks < placedEnd(clip)
 	);
+}
+
+/** What the audience of a line-up hears. */
+export function masterOf(shoot: Shoot, lineUpId: string): readonly MasterChannel[] {
+	return shoot.lineUps.find((one) => one.id === lineUpId)?.master ?? [];
 }

@@ -1,6 +1,7 @@
 import type { Rational } from '../time/rational';
 import type { Clip, NewFile, BadFile } from './clip';
-import type { MasterChannel, StoredProgram } from './decisions';
+import type { StoredProgram } from './decisions';
+import type { HandOff } from './hand-off';
 import type { Device } from './device';
 import type { ShootLineUp, Marker, Signature } from './line-up';
 
@@ -28,10 +29,11 @@ export interface Shoot {
 	/** Files that are in no clip yet. */
 	readonly newFiles: readonly NewFile[];
 	readonly lineUps: readonly ShootLineUp[];
-	readonly master: readonly MasterChannel[];
 	readonly programs: readonly StoredProgram[];
 	readonly markers: readonly Marker[];
 	readonly signatures: readonly Signature[];
+	/** The newest first. */
+	readonly handOffs: readonly HandOff[];
 	readonly undo?: string;
 	readonly redo?: string;
 }

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { panGains, sampleAt } from './clock-correction';
+import { sampleAt } from './clock-correction';
+import { panGains } from '../master/gains';
 
 describe('clock correction', () => {
 	it.each([100, 1_000, 10_000, 18_000])('keeps a tone of %i Hz to 16 bits between the samples', (hz) => {

@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { Worker } from 'node:worker_threads';
 import { workerScript } from '../engine/worker-script';
 import type { DatabaseAnswer, DatabaseRequest, DatabaseResult } from './database.worker';
@@ -9,7 +10,7 @@ export interface Queryable {
 }
 
 export interface Database extends Queryable {
-	/** All or nothing; other queries wait until it is over. */
+	/** All or nothing; other queries wait until it is over. Within it the transaction is asked: the database itself refuses. */
 	transaction<Result>(work: (transaction: Queryable) => Promise<Result>): Promise<Result>;
 	/** Several statements without parameters; the rows of the last one that gave some. */
 	script(sql: string): Promise<DatabaseResult>;
@@ -72,7 +73,13 @@ export function openDatabase(folder: string): Database {
 	};
 	// There is one session: what belongs together must not be interleaved.
 	let last: Promise<unknown> = Promise.resolve();
+	const within = new AsyncLocalStorage<true>();
 	function inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
+		// It would wait for its own transaction, which waits for it.
+		if (within.getStore())
+			return Promise.reject(
+				new DatabaseError('Within a transaction the transaction is asked, not the database.', undefined)
+			);
 		const result = last.then(work, work);
 		last = result.catch(() => undefined);
 		return result;
@@ -84,7 +91,7 @@ export function openDatabase(folder: string): Database {
 			inTurn(async () => {
 				await direct.query('begin');
 				try {
-					const result = await work(direct);
+					const result = await within.run(true, () => work(direct));
 					await direct.query('commit');
 					return result;
 				} catch (error) {

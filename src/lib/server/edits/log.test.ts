@@ -6,12 +6,17 @@ import { secondsToFlicks } from '../../core/time/flicks';
 import { DataLockedError, lockDataFolder } from '../db/data-lock';
 import { type Database, openDatabase } from '../db/database';
 import { migrate } from '../db/migrate';
-import { applyEdit, listEdits, redo, undo } from './log';
-import { EditCommand } from './registry';
-import { loadShoot } from '../shoots/load-shoot';
+import { createBus } from '../bus/bus';
+import { installTriggers } from '../db/tables';
+import { parseCommand } from '../../contract/commands/commands';
+import { loadShoot } from '../shoots/view';
+import { applyEdit } from './apply';
+import { openShoots, type Shoots } from './change';
+import { listEdits, redo, undo } from './log';
 
 let folder: string;
 let database: Database;
+let shoots: Shoots;
 let shootId: string;
 const ids: Record<string, string> = {};
 
@@ -24,6 +29,8 @@ async function insert(name: string, sql: string, ...values: unknown[]): Promise<
 async function open(): Promise<void> {
 	database = openDatabase(join(folder, 'database'));
 	await migrate(database);
+	await installTriggers(database);
+	shoots = openShoots(database, createBus());
 }
 
 beforeAll(async () => {
@@ -104,7 +111,7 @@ async function decided(): Promise<unknown> {
 	return rest;
 }
 
-const edit = (command: object) => applyEdit(database, shootId, EditCommand.parse(command));
+const edit = (command: object) => applyEdit(shoots, shootId, parseCommand(command));
 
 describe('edits', () => {
 	it('are undone and redone step by step, each to exactly what was', async () => {
@@ -118,6 +125,7 @@ describe('edits', () => {
 			{ kind: 'shift-clips', clipIds: [ids['clip 1']], byFlicks: -14_700 },
 			{
 				kind: 'set-master',
+				lineUpId: ids['line-up'],
 				channels: [
 					{ deviceId: ids['1'], channel: 0 },
 					{ deviceId: ids['1'], channel: 1, gainDb: -3, pan: 0.5 }
@@ -136,18 +144,18 @@ describe('edits', () => {
 		for (let index = commands.length; index > 0; index--) {
 			expect(await decided()).toEqual(states[index]);
 			expect(await decided()).not.toEqual(states[index - 1]);
-			await undo(database, shootId);
+			await undo(shoots, shootId);
 		}
 		expect(await decided()).toEqual(states[0]);
-		await expect(undo(database, shootId)).rejects.toThrow('nothing to undo');
+		await expect(undo(shoots, shootId)).rejects.toThrow('nothing to undo');
 		// The database is closed and opened again: undo and redo survive.
 		await database.close();
 		await open();
 		for (let index = 1; index <= commands.length; index++) {
-			await redo(database, shootId);
+			await redo(shoots, shootId);
 			expect(await decided()).toEqual(states[index]);
 		}
-		await expect(redo(database, shootId)).rejects.toThrow('nothing to redo');
+		await expect(redo(shoots, shootId)).rejects.toThrow('nothing to redo');
 		expect((await listEdits(database, shootId)).map((one) => one.label)).toContain('Mark Clap in Evening');
 	});
 
@@ -161,7 +169,7 @@ describe('edits', () => {
 			Math.round(secondsToFlicks(3.25) + secondsToFlicks(10) * (1 + 12.5e-6) - secondsToFlicks(12))
 		);
 		expect(placed.stray).toBeUndefined();
-		await undo(database, shootId);
+		await undo(shoots, shootId);
 		expect((await loadShoot(database, shootId)).clips.find((one) => one.id === ids['clip B'])!.stray).toBe('silent');
 	});
 
@@ -180,6 +188,7 @@ describe('edits', () => {
 		await expect(
 			edit({
 				kind: 'set-master',
+				lineUpId: ids['line-up'],
 				channels: [
 					{ deviceId: ids['1'], channel: 5 },
 					{ deviceId: ids['1'], channel: 5 }
@@ -187,7 +196,7 @@ describe('edits', () => {
 			})
 		).rejects.toThrow();
 		expect(await decided()).toEqual(before);
-		expect(() => EditCommand.parse({ kind: 'shift-clips', clipIds: [ids['clip A']], byFlicks: 0.5 })).toThrow();
+		expect(() => parseCommand({ kind: 'shift-clips', clipIds: [ids['clip A']], byFlicks: 0.5 })).toThrow();
 	});
 
 	it('that change nothing are no step of undo', async () => {

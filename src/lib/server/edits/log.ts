@@ -1,153 +1,152 @@
-import type { Database, Queryable } from '../db/database';
-import { type EditCommand, carryOut } from './registry';
-import { loadShoot } from '../shoots/load-shoot';
+import type { Change } from '../../contract/changes';
+import type { EditEntry } from '../../contract/views';
+import type { Shoot } from '../../core/shoot/shoot';
+import type { Queryable } from '../db/database';
+import { type TableEntry, tableEntry, TABLES } from '../db/tables';
 import { ShootError } from '../shoots/shoot-error';
-
-/** Tables whose rows an edit may change; their names go into SQL. */
-const EDITABLE = [
-	'shoot',
-	'device',
-	'clip',
-	'clip_part',
-	'media_file',
-	'line_up',
-	'placement',
-	'stray',
-	'sync_point',
-	'marker',
-	'pair_moments',
-	'signature',
-	'master_channel',
-	'program',
-	'program_call'
-] as const;
+import type { Shoots } from './change';
 
 /**
  * Makes a change as one edit: one transaction, noted so that it can be undone.
  * @param work gives the words for the list of changes
  */
 export async function recordEdit(
-	database: Database,
+	shoots: Shoots,
 	shootId: string,
 	command: object,
-	work: (transaction: Queryable) => Promise<string>
-): Promise<void> {
-	await database.transaction(async (transaction) => {
-		await assertShoot(transaction, shootId);
-		// What was undone cannot be redone after a new edit.
-		await transaction.query(`update edit set state = 'dropped' where shoot_id = $1 and state = 'undone'`, [shootId]);
+	work: (transaction: Queryable, before: () => Promise<Shoot>) => Promise<string>
+): Promise<Change> {
+	const { change } = await shoots.change(shootId, async (transaction, before) => {
 		const [edit] = await transaction.query<{ id: number }>(
-			`insert into edit (shoot_id, label, command) values ($1, '', $2) returning id`,
+			`with new as (insert into edit (shoot_id, label, command) values ($1, '', $2) returning id)
+			 select id, set_config('open_choir.edit_id', id::text, true) from new`,
 			[shootId, command]
 		);
-		await transaction.query(`select set_config('open_choir.edit_id', $1, true)`, [`${edit!.id}`]);
-		const label = await work(transaction);
-		const [{ changes } = { changes: 0 }] = await transaction.query<{ changes: number }>(
-			'select count(*)::int as changes from edit_change where edit_id = $1',
-			[edit!.id]
+		const label = await work(transaction, before);
+		// What was undone cannot be redone after a new edit. A call of what is on air anyway is none: undo would seem to do nothing.
+		await transaction.query(
+			`with named as (
+				update edit set label = $2 where id = $1 and exists (select from edit_change where edit_id = $1) returning id
+			 ), dropped as (
+				update edit set state = 'dropped' where shoot_id = $3 and state = 'undone' and exists (select from named)
+			 )
+			 delete from edit where id = $1 and not exists (select from named)`,
+			[edit!.id, label, shootId]
 		);
-		// A call of what is on air anyway is no edit: undo would seem to do nothing.
-		if (changes === 0) await transaction.query('delete from edit where id = $1', [edit!.id]);
-		else await transaction.query('update edit set label = $2 where id = $1', [edit!.id, label]);
-		await touch(transaction, shootId);
 	});
+	return change;
 }
 
-/** Carries out an editor's command as an edit. @returns whether what files are was changed: it is to be prepared anew */
-export async function applyEdit(database: Database, shootId: string, command: EditCommand): Promise<boolean> {
-	await recordEdit(database, shootId, command, async (transaction) =>
-		carryOut(transaction, await loadShoot(transaction, shootId), command)
-	);
-	return command.kind === 'take-apart';
+export function undo(shoots: Shoots, shootId: string): Promise<Change> {
+	return step(shoots, shootId, 'done');
 }
 
-/** @returns whether what files are was changed */
-export async function undo(database: Database, shootId: string): Promise<boolean> {
-	return step(database, shootId, 'done');
+export function redo(shoots: Shoots, shootId: string): Promise<Change> {
+	return step(shoots, shootId, 'undone');
 }
 
-/** @returns whether what files are was changed */
-export async function redo(database: Database, shootId: string): Promise<boolean> {
-	return step(database, shootId, 'undone');
+interface NotedChange {
+	readonly table_name: string;
+	readonly row_id: string;
+	readonly before: Row | null;
+	readonly after: Row | null;
 }
+type Row = Readonly<Record<string, unknown>>;
 
-async function step(database: Database, shootId: string, from: 'done' | 'undone'): Promise<boolean> {
-	return database.transaction(async (transaction) => {
-		await assertShoot(transaction, shootId);
+async function step(shoots: Shoots, shootId: string, from: 'done' | 'undone'): Promise<Change> {
+	const { change } = await shoots.change(shootId, async (transaction) => {
 		const backwards = from === 'done';
 		const [edit] = await transaction.query<{ id: number }>(
 			`select id from edit where shoot_id = $1 and state = $2 order by id ${backwards ? 'desc' : 'asc'} limit 1`,
 			[shootId, from]
 		);
 		if (!edit)
-			throw new ShootError('not-possible', backwards ? 'There is nothing to undo.' : 'There is nothing to redo.');
-		const changes = await transaction.query<{
-			table_name: string;
-			row_id: string;
-			before: object | null;
-			after: object | null;
-		}>(
+			throw backwards
+				? new ShootError('nothing-to-undo', 'There is nothing to undo.')
+				: new ShootError('nothing-to-redo', 'There is nothing to redo.');
+		const changes = await transaction.query<NotedChange & Record<string, unknown>>(
 			`select table_name, row_id, before, after from edit_change where edit_id = $1 order by id ${backwards ? 'desc' : 'asc'}`,
 			[edit.id]
 		);
-		for (const change of changes)
-			await putRow(transaction, change.table_name, change.row_id, backwards ? change.before : change.after);
+		await putRows(
+			transaction,
+			changes.map((one) => ({ table: one.table_name, id: one.row_id, row: backwards ? one.before : one.after }))
+		);
 		await transaction.query('update edit set state = $2 where id = $1', [edit.id, backwards ? 'undone' : 'done']);
-		await touch(transaction, shootId);
-		return changes.some((change) => change.table_name === 'media_file');
 	});
+	return change;
 }
 
-/** Makes a row what it was, or lets it not be. */
-async function putRow(transaction: Queryable, table: string, id: string, row: object | null): Promise<void> {
-	if (!(EDITABLE as readonly string[]).includes(table)) throw new Error(`${table} holds no edits.`);
-	if (!row) {
-		await transaction.query(`delete from ${table} where id = $1`, [id]);
+interface Wanted {
+	readonly table: string;
+	readonly id: string;
+	/** Nothing: the row is to be no more. */
+	readonly row: Row | null;
+}
+
+/**
+ * Makes rows what they are to be in the end, whatever happened in between. Rows come in the order of their references and go
+ * against it, so that none ever points to nothing.
+ */
+async function putRows(transaction: Queryable, wanted: readonly Wanted[]): Promise<void> {
+	const last = new Map(wanted.map((one) => [`${one.table} ${one.id}`, one]));
+	for (const { table } of last.values()) tableEntry(table);
+	const of = (entry: TableEntry) => [...last.values()].filter((one) => one.table === entry.name);
+	for (const entry of TABLES) {
+		const rows = of(entry).flatMap(({ row }) => (row ? [row] : []));
+		if (rows.length === 0) continue;
+		if (entry.name === 'media_file') await putFacts(transaction, rows as unknown as readonly FactsRow[]);
+		else await upsert(transaction, entry, rows);
+	}
+	for (const entry of [...TABLES].reverse()) {
+		const ids = of(entry).flatMap(({ row, id }) => (row ? [] : [id]));
+		if (ids.length > 0) await transaction.query(`delete from ${entry.name} where id = any($1)`, [ids]);
+	}
+}
+
+async function upsert(transaction: Queryable, { name, decisions }: TableEntry, rows: readonly Row[]): Promise<void> {
+	const decided = (column: string) => column !== 'id' && (typeof decisions === 'string' || decisions.includes(column));
+	const columns = Object.keys(rows[0]!).filter(decided);
+	const assignments = columns.map((column) => `"${column}" = excluded."${column}"`).join(', ');
+	// A shoot is there, or nothing of it could be undone: only what was decided of it is put back.
+	if (name === 'shoot') {
+		const sets = columns.map((column) => `"${column}" = was."${column}"`).join(', ');
+		await transaction.query(
+			`update shoot set ${sets} from jsonb_populate_recordset(null::shoot, $1) as was where shoot.id = was.id`,
+			[JSON.stringify(rows)]
+		);
 		return;
 	}
-	if (table === 'media_file') return putFacts(transaction, id, row as FactsRow);
-	const columns = Object.keys(row).filter((column) => column !== 'id' && column !== 'revision');
-	const assignments = columns.map((column) => `"${column}" = excluded."${column}"`).join(', ');
 	await transaction.query(
-		`insert into ${table} select * from jsonb_populate_record(null::${table}, $1) on conflict (id) do update set ${assignments}`,
-		[row]
+		`insert into ${name} select * from jsonb_populate_recordset(null::${name}, $1) on conflict (id) do update set ${assignments}`,
+		[JSON.stringify(rows)]
 	);
 }
 
 interface FactsRow {
+	readonly id: string;
 	readonly facts: object;
 	readonly own_facts: object | null;
 	readonly channel_of: string | null;
 }
 
 /** Of a file an edit changes only what it is a channel of; what was read or made of it since stays, but for its sound. */
-async function putFacts(transaction: Queryable, id: string, row: FactsRow): Promise<void> {
+async function putFacts(transaction: Queryable, rows: readonly FactsRow[]): Promise<void> {
 	await transaction.query(
-		'update media_file set facts = $2, own_facts = $3, channel_of = $4, listening_samples = null where id = $1',
-		[id, row.facts, row.own_facts, row.channel_of]
+		`update media_file set facts = was.facts, own_facts = was.own_facts, channel_of = was.channel_of, listening_samples = null
+		 from jsonb_populate_recordset(null::media_file, $1) as was where media_file.id = was.id`,
+		[JSON.stringify(rows)]
 	);
 }
 
-async function assertShoot(transaction: Queryable, shootId: string): Promise<void> {
-	const [known] = await transaction.query('select id from shoot where id = $1', [shootId]);
-	if (!known) throw new ShootError('not-found', 'There is no such shoot.');
-}
-
-async function touch(transaction: Queryable, shootId: string): Promise<void> {
-	await transaction.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
-}
-
-export interface EditEntry {
-	readonly id: number;
-	readonly at: string;
-	readonly label: string;
-	readonly undone: boolean;
-}
-
 /** The newest changes first. */
-export async function listEdits(database: Queryable, shootId: string, most = 100): Promise<readonly EditEntry[]> {
+export async function listEdits(
+	database: Queryable,
+	shootId: string,
+	mostEntries = 100
+): Promise<readonly EditEntry[]> {
 	return database.query<EditEntry & Record<string, unknown>>(
 		`select id::int, to_char(at at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as at, label, state = 'undone' as undone from edit where shoot_id = $1 and state <> 'dropped' order by id desc limit $2`,
-		[shootId, most]
+		[shootId, mostEntries]
 	);
 }

@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import type { SoundPiece } from '../../core/program/render-plan';
-import { CORRECTION_REACH, decibelsToFactor, panGains, sampleAt } from '../../core/signal/clock-correction';
+import { CORRECTION_REACH, sampleAt } from '../../core/signal/clock-correction';
+import { decibelsToFactor, panGains } from '../../core/master/gains';
 import { flicksToSeconds } from '../../core/time/flicks';
 import { decodeChannels } from '../media/decode-sound';
 import type { SoundFiles } from '../media/sound-inputs';

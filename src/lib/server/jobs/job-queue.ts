@@ -1,44 +1,27 @@
-import { EventEmitter } from 'node:events';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
+import { JOB_KINDS, JOBS, type JobInput, type JobKind, type JobView } from '../../contract/jobs';
+import type { Bus } from '../bus/bus';
 import type { Database } from '../db/database';
 import { ShootError } from '../shoots/shoot-error';
 
-export const JOB_KINDS = ['gather', 'prepare', 'line-up', 'render'] as const;
-export type JobKind = (typeof JOB_KINDS)[number];
-
-/** A piece of long work as the page sees it. */
-export interface JobView {
-	readonly id: string;
-	readonly shootId: string;
-	readonly kind: JobKind;
-	readonly title: string;
-	readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'stopped';
-	readonly share: number;
-	readonly message: string;
-	readonly secondsLeft: number | null;
-	readonly error: string | null;
-}
-
-export interface JobContext {
+export interface JobContext<Kind extends JobKind = JobKind> {
 	readonly shootId: string;
 	readonly jobId: string;
-	readonly input: Record<string, unknown>;
+	readonly input: JobInput<Kind>;
 	readonly signal: AbortSignal;
 	/** @param share 0 to 1 */
 	progress(share: number, message: string): void;
 }
 
-export type JobHandler = (context: JobContext) => Promise<Record<string, unknown> | void>;
-
-/** What happens, for whoever listens: a job has moved on, a shoot has changed. */
-export type AppEvent =
-	{ readonly type: 'job'; readonly job: JobView } | { readonly type: 'shoot'; readonly shootId: string };
+/** Does one kind of job. It must be able to begin again after a kill. @returns what is worth noting of it */
+export type JobHandler<Kind extends JobKind> = (context: JobContext<Kind>) => Promise<Record<string, unknown> | void>;
+export type JobHandlers = { readonly [Kind in JobKind]: JobHandler<Kind> };
 
 export interface JobQueue {
-	readonly events: EventEmitter<{ event: [AppEvent] }>;
-	start(handlers: Readonly<Record<JobKind, JobHandler>>): Promise<void>;
-	add(shootId: string, kind: JobKind, title: string, input?: Record<string, unknown>): Promise<string>;
+	start(handlers: JobHandlers): Promise<void>;
+	/** @returns its identity */
+	add<Kind extends JobKind>(shootId: string, kind: Kind, input: JobInput<Kind>): Promise<string>;
 	stop(jobId: string): Promise<void>;
 	retry(jobId: string): Promise<void>;
 	list(shootId: string): Promise<readonly JobView[]>;
@@ -51,25 +34,23 @@ const WRITE_EVERY_MS = 1000;
 const TELL_EVERY_MS = 150;
 
 /** Long work on pg-boss: jobs outlive a restart, each can be stopped, and each tells how far it is. */
-export function createJobQueue(database: Database, log: Logger): JobQueue {
-	const events = new EventEmitter<{ event: [AppEvent] }>();
-	events.setMaxListeners(100);
+export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQueue {
 	const boss = new PgBoss({
 		db: { executeSql: (sql: string, values?: unknown[]) => runForBoss(database, sql, values) },
 		schedule: false,
 		monitorStateIntervalSeconds: 3600,
 		maintenanceIntervalSeconds: 3600
 	});
-	boss.on('error', (error) => log.error({ error }, 'job queue'));
+	boss.on('error', (error) => log.error({ err: error }, 'job queue'));
 	const running = new Map<string, AbortController>();
 	let closing = false;
 
 	const view = async (id: string) => (await database.query<JobView>(`select ${VIEW} from job where id = $1`, [id]))[0];
-	const tell = (job: JobView | undefined) => job && events.emit('event', { type: 'job', job });
+	const tell = (job: JobView | undefined) => job && bus.publish({ type: 'job', job });
 	const send = async (id: string, kind: JobKind) =>
 		void (await boss.send(kind, { id }, { retryLimit: 0, expireInHours: 23 }));
 
-	async function run(id: string, handler: JobHandler): Promise<void> {
+	async function run(id: string, handler: JobHandler<JobKind>): Promise<void> {
 		const [row] = await database.query<JobView & { input: Record<string, unknown> }>(
 			`update job set state = 'running', share = 0, message = '', error = null, heartbeat_at = now() where id = $1 and state = 'waiting' returning ${VIEW}, input`,
 			[id]
@@ -102,7 +83,7 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			const output = await handler({
 				shootId: row.shootId,
 				jobId: id,
-				input: row.input,
+				input: JOBS[row.kind].input.parse(row.input),
 				signal: controller.signal,
 				progress
 			});
@@ -114,7 +95,7 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			// A server that closes leaves the job running in the database: the next start goes on with it.
 			if (closing) return;
 			const stopped = controller.signal.aborted;
-			if (!stopped) log.error({ error, job: id, kind: row.kind }, 'job failed');
+			if (!stopped) log.error({ err: error, job: id, kind: row.kind }, 'job failed');
 			await database.query(
 				`update job set state = $2, error = $3, seconds_left = null, ended_at = now() where id = $1`,
 				[id, stopped ? 'stopped' : 'failed', stopped ? null : sentence(error)]
@@ -123,17 +104,15 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			running.delete(id);
 		}
 		tell(await view(id));
-		events.emit('event', { type: 'shoot', shootId: row.shootId });
 	}
 
 	return {
-		events,
 		async start(handlers) {
 			await boss.start();
 			for (const kind of JOB_KINDS) {
 				await boss.createQueue(kind);
 				await boss.work<{ id: string }>(kind, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) =>
-					run(job!.data.id, handlers[kind])
+					run(job!.data.id, handlers[kind] as JobHandler<JobKind>)
 				);
 			}
 			// The data folder is ours alone: what counts as running was cut off, and is taken up again.
@@ -142,7 +121,8 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			);
 			for (const job of left) await send(job.id, job.kind);
 		},
-		async add(shootId, kind, title, input = {}) {
+		async add(shootId, kind, input) {
+			const title = (JOBS[kind].title as (input: unknown) => string)(input);
 			const [row] = await database.query<JobView>(
 				`insert into job (shoot_id, kind, title, input) values ($1, $2, $3, $4) returning ${VIEW}`,
 				[shootId, kind, title, input]
@@ -161,7 +141,7 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 				`update job set state = 'stopped', ended_at = now() where id = $1 and state = 'waiting' returning ${VIEW}`,
 				[jobId]
 			);
-			if (!row) throw new ShootError('not-possible', 'That job is not running.');
+			if (!row) throw new ShootError('job-not-running', 'That job is not running.');
 			tell(row);
 		},
 		async retry(jobId) {
@@ -169,7 +149,11 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 				`update job set state = 'waiting', error = null, share = 0 where id = $1 and state in ('failed', 'stopped') returning ${VIEW}`,
 				[jobId]
 			);
-			if (!row) throw new ShootError('not-possible', 'That job can not be started again.');
+			if (!row)
+				throw new ShootError(
+					'job-not-ended',
+					'That job cannot be started again: it has not failed, and was not stopped.'
+				);
 			await send(row.id, row.kind);
 			tell(row);
 		},
@@ -182,7 +166,7 @@ export function createJobQueue(database: Database, log: Logger): JobQueue {
 			for (const controller of running.values()) controller.abort(new DOMException('The server closes.', 'AbortError'));
 			await boss
 				.stop({ graceful: true, timeout: 3000, wait: true })
-				.catch((error: unknown) => log.error({ error }, 'job queue'));
+				.catch((error: unknown) => log.error({ err: error }, 'job queue'));
 		}
 	};
 }

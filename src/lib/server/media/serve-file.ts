@@ -48,7 +48,9 @@ export function parseRange(
 ): { readonly from: number; readonly to: number } | 'unsatisfiable' | undefined {
 	if (header === null) return undefined;
 	// A suffix longer than the file is the whole file (RFC 9110, 14.1.2); the library takes it for unsatisfiable.
-	const asked = header.replace(/^bytes=-(\d+)$/, (suffix, length) => (Number(length) > size && size > 0 ? 'bytes=0-' : suffix));
+	const asked = header.replace(/^bytes=-(\d+)$/, (suffix, length) =>
+		Number(length) > size && size > 0 ? 'bytes=0-' : suffix
+	);
 	const ranges = rangeParser(size, asked);
 	if (ranges === UNSATISFIABLE) return header.startsWith('bytes=') ? 'unsatisfiable' : undefined;
 	if (ranges === MALFORMED || ranges.type !== 'bytes' || ranges.length !== 1) return undefined;

@@ -9,10 +9,11 @@ import { openRuntime } from '../open-runtime';
 import type { Runtime } from '../runtime';
 import { createShoot } from './create';
 import { bringBackShoot, deleteShoot, endDeletedShoots } from './delete';
-import { applyEdit, undo } from '../edits/log';
-import { EditCommand } from '../edits/registry';
+import { parseCommand } from '../../contract/commands/commands';
+import { applyEdit } from '../edits/apply';
+import { undo } from '../edits/log';
 import { findAgain } from '../stages/gather/find-again';
-import { listShoots, loadShoot } from './load-shoot';
+import { listShoots, loadShoot } from './view';
 import { archiveShoot, duplicateShoot, restoreShoot } from './archive';
 
 let base: string;
@@ -33,7 +34,12 @@ function decided(shoot: Shoot): unknown {
 	const name = (id: string | undefined) => shoot.devices.find((device) => device.id === id)?.name;
 	return {
 		main: name(shoot.mainCameraId),
-		devices: shoot.devices.map(({ name: own, badge, channelNames }) => [own, badge, channelNames]),
+		devices: shoot.devices.map(({ name: own, badge, channelNames, airMetres }) => [
+			own,
+			badge,
+			channelNames,
+			airMetres
+		]),
 		clips: shoot.clips.map((clip) => [
 			clip.name,
 			name(clip.deviceId),
@@ -41,7 +47,6 @@ function decided(shoot: Shoot): unknown {
 			clip.durationFlicks,
 			clip.syncPoints.map((point) => [point.name, point.mediaFlicks])
 		]),
-		master: shoot.master.map((one) => [name(one.deviceId), one.channel, one.gainDb]),
 		undo: shoot.undo
 	};
 }
@@ -87,9 +92,9 @@ beforeAll(async () => {
 		{ kind: 'name-channel', deviceId: recorder!.id, channel: 1, name: 'Choir' },
 		{ kind: 'note-clips', notes: [{ clipId: shoot.clips[0]!.id, scene: '7' }] },
 		{ kind: 'add-sync-point', clipId: shoot.clips[0]!.id, mediaFlicks: 705_600_000, name: 'Clap' },
-		{ kind: 'set-master', channels: [{ deviceId: recorder!.id, channel: 1, gainDb: -3 }] }
+		{ kind: 'set-air-delay', deviceId: recorder!.id, metres: 12 }
 	])
-		await applyEdit(here.database, shootId, EditCommand.parse(command));
+		await applyEdit(here.shoots, shootId, parseCommand(command));
 }, 120_000);
 afterAll(async () => {
 	await here.close();
@@ -102,8 +107,8 @@ describe('a shoot', () => {
 		const copy = await duplicateShoot(here, shootId);
 		const before = decided(await loadShoot(here.database, shootId));
 		expect(decided(await loadShoot(here.database, copy))).toEqual(before);
-		await undo(here.database, copy);
-		expect((await loadShoot(here.database, copy)).master).toEqual([]);
+		await undo(here.shoots, copy);
+		expect((await loadShoot(here.database, copy)).devices.map((one) => one.airMetres)).toEqual([0, 0]);
 		expect(decided(await loadShoot(here.database, shootId))).toEqual(before);
 	});
 
@@ -124,8 +129,8 @@ describe('a shoot', () => {
 		expect(again.badFiles).toEqual([]);
 		const prepared = (shoot: Shoot) => shoot.clips.map((clip) => clip.parts[0]!.sound?.listeningSamples);
 		expect(prepared(again)).toEqual(prepared(await loadShoot(here.database, shootId)));
-		await undo(elsewhere.database, restored);
-		expect((await loadShoot(elsewhere.database, restored)).master).toEqual([]);
+		await undo(elsewhere.shoots, restored);
+		expect((await loadShoot(elsewhere.database, restored)).devices.map((one) => one.airMetres)).toEqual([0, 0]);
 		await rename(join(base, 'other', 'disk'), join(base, 'cards'));
 	});
 

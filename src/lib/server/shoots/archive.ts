@@ -4,41 +4,24 @@ import { z } from 'zod';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import type { AllowedFolders } from '../access/allowed-folders';
 import type { Queryable } from '../db/database';
+import { rowsOfShoot, type TableEntry, TABLES } from '../db/tables';
 import type { Runtime } from '../runtime';
+import { upgradeArchive } from './archive-versions';
 import { ShootError } from './shoot-error';
 
-/** Tables that hold a shoot, each after those it refers to, with how its rows are found. */
-const TABLES = [
-	['shoot', 'id = $1'],
-	['source', 'shoot_id = $1'],
-	['device', 'shoot_id = $1'],
-	['media_file', 'shoot_id = $1'],
-	['clip', 'shoot_id = $1'],
-	['clip_part', 'clip_id in (select id from clip where shoot_id = $1)'],
-	['line_up', 'shoot_id = $1'],
-	['placement', 'shoot_id = $1'],
-	['stray', 'shoot_id = $1'],
-	['sync_point', 'shoot_id = $1'],
-	['marker', 'shoot_id = $1'],
-	['pair_moments', 'shoot_id = $1'],
-	['signature', 'shoot_id = $1'],
-	['master_channel', 'shoot_id = $1'],
-	['program', 'shoot_id = $1'],
-	['program_call', 'shoot_id = $1'],
-	['edit', 'shoot_id = $1'],
-	['edit_change', 'edit_id in (select id from edit where shoot_id = $1)']
-] as const;
+/** Tables of an archive, each after those it refers to: those of the shoot, and the history of its edits. */
+const ARCHIVED: readonly TableEntry[] = TABLES.filter((table) => table.isArchived);
 
 const Row = z.record(z.string(), z.unknown());
 const Rows = z.array(Row).max(1_000_000);
 const Archive = z.object({
 	format: z.literal('open-choir.shoot', 'This file is no archive of a shoot.'),
-	version: z.literal([1, 2], 'This archive was written by a newer Open Choir.'),
+	version: z.literal([1, 2, 3], 'This archive was written by a newer Open Choir.'),
 	tables: z.record(z.string(), Rows)
 });
-type Archive = z.infer<typeof Archive>;
+export type Archive = z.infer<typeof Archive>;
 
-const MOST_ARCHIVE_BYTES = 2 ** 29;
+const MAX_ARCHIVE_BYTES = 2 ** 29;
 const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g;
 /** Where a file is said to lie that may not be reached here. */
 const NOWHERE = '/missing';
@@ -66,7 +49,7 @@ export async function restoreShoot(runtime: Runtime, bytes: Uint8Array): Promise
 	const folder = sources[0]?.['path'] ?? 'from an archive';
 	tables['shoot'] = (tables['shoot'] ?? []).map((row) => ({ ...row, folder, is_demo: false, deleted_at: null }));
 	const shootId = await insert(runtime, { ...archive, tables });
-	await runtime.queue.add(shootId, 'gather', 'Reading the files');
+	await runtime.queue.add(shootId, 'gather', {});
 	return shootId;
 }
 
@@ -83,43 +66,30 @@ export async function duplicateShoot(runtime: Runtime, shootId: string): Promise
 
 async function dump(database: Queryable, shootId: string): Promise<Archive> {
 	const tables: Record<string, Record<string, unknown>[]> = {};
-	for (const [table, condition] of TABLES) {
+	const conditions = [
+		...ARCHIVED.map((table) => [table.name, rowsOfShoot(table)] as const),
+		['edit', 'shoot_id = $1'] as const,
+		['edit_change', 'edit_id in (select id from edit where shoot_id = $1)'] as const
+	];
+	for (const [table, condition] of conditions) {
 		const rows = await database.query<{ row: Record<string, unknown> }>(
 			`select to_jsonb(${table}) as row from ${table} where ${condition}`,
 			[shootId]
 		);
 		tables[table] = rows.map(({ row }) => row);
 	}
-	if (tables['shoot']!.length === 0) throw new ShootError('not-found', 'There is no such shoot.');
-	return { format: 'open-choir.shoot', version: 2, tables };
+	if (tables['shoot']!.length === 0) throw new ShootError('no-such-shoot', 'There is no such shoot.');
+	return { format: 'open-choir.shoot', version: 3, tables };
 }
 
 async function readArchive(bytes: Uint8Array): Promise<Archive> {
 	try {
-		const text = (await promisify(gunzip)(bytes, { maxOutputLength: MOST_ARCHIVE_BYTES })).toString('utf8');
-		return upgrade(Archive.parse(JSON.parse(text)));
+		const text = (await promisify(gunzip)(bytes, { maxOutputLength: MAX_ARCHIVE_BYTES })).toString('utf8');
+		return upgradeArchive(Archive.parse(JSON.parse(text)));
 	} catch (error) {
 		if (error instanceof z.ZodError) throw error;
-		throw new ShootError('not-possible', 'This file is no archive of a shoot, or it is damaged.', { cause: error });
+		throw new ShootError('not-an-archive', 'This file is no archive of a shoot, or it is damaged.', { cause: error });
 	}
-}
-
-/** Clips of version 1 knew no shots, and noted something that nothing asks for. */
-function upgrade(archive: Archive): Archive {
-	if (archive.version > 1) return archive;
-	const asClip = (row: unknown) => {
-		if (row === null || typeof row !== 'object') return row;
-		const { is_apart: _, ...rest } = row as Record<string, unknown>;
-		return { shot: '', ...rest };
-	};
-	const tables = {
-		...archive.tables,
-		clip: (archive.tables['clip'] ?? []).map((row) => asClip(row) as z.infer<typeof Row>),
-		edit_change: (archive.tables['edit_change'] ?? []).map((row) =>
-			row['table_name'] === 'clip' ? { ...row, before: asClip(row['before']), after: asClip(row['after']) } : row
-		)
-	};
-	return { ...archive, version: 2, tables };
 }
 
 /** Folders that may be reached here. */
@@ -164,7 +134,7 @@ async function asMissing(folders: AllowedFolders, row: z.infer<typeof Row>): Pro
 /** Puts rows in under new identities: the shoot they were taken from may be there as well. */
 async function insert({ database }: Runtime, archive: Archive): Promise<string> {
 	const own = new Set(
-		TABLES.flatMap(([table]) => (archive.tables[table] ?? []).map((row) => row['id'])).filter(
+		ARCHIVED.flatMap(({ name }) => (archive.tables[name] ?? []).map((row) => row['id'])).filter(
 			(id) => typeof id === 'string'
 		)
 	);
@@ -172,18 +142,17 @@ async function insert({ database }: Runtime, archive: Archive): Promise<string> 
 	const text = JSON.stringify(archive.tables).replace(UUID, (id) => renamed.get(id) ?? id);
 	const tables = JSON.parse(text) as Archive['tables'];
 	const shoot = tables['shoot']?.[0];
-	if (!shoot) throw new ShootError('not-possible', 'The archive holds no shoot.');
+	if (!shoot) throw new ShootError('not-an-archive', 'The archive holds no shoot.');
 	await database.transaction(async (transaction) => {
-		for (const [table] of TABLES) {
-			const rows = tables[table] ?? [];
-			if (table === 'edit') await insertEdits(transaction, shoot['id'], rows, tables['edit_change'] ?? []);
-			else if (table !== 'edit_change')
-				await insertRows(
-					transaction,
-					table,
-					rows.map((row) => asOwn(row, shoot['id']))
-				);
-		}
+		for (const { name } of ARCHIVED)
+			await insertRows(
+				transaction,
+				name,
+				(tables[name] ?? []).map((row) => asOwn(row, shoot['id']))
+			);
+		await insertEdits(transaction, shoot['id'], tables['edit'] ?? [], tables['edit_change'] ?? []);
+		// Whoever opens it reads all of it.
+		await transaction.query('delete from changed_row where shoot_id = $1', [shoot['id']]);
 	});
 	return String(shoot['id']);
 }

@@ -5,7 +5,7 @@ import { uploadFolder } from '../uploads/upload-folder';
 /** Makes a shoot of a folder and begins to read it. @throws AccessError the folder is not an allowed one */
 export async function createShoot(runtime: Runtime, name: string, folder: string, isDemo = false): Promise<string> {
 	const id = await insertShoot(runtime, name, await runtime.folders.resolve(folder), isDemo);
-	await runtime.queue.add(id, 'gather', 'Reading the files');
+	await runtime.queue.add(id, 'gather', {});
 	return id;
 }
 

@@ -2,30 +2,29 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Runtime } from '../runtime';
 import { uploadFolder } from '../uploads/upload-folder';
+import { KEPT_DAYS } from './kept-days';
 import { ShootError } from './shoot-error';
 
-/** A deleted shoot can be brought back for so long. */
-export const KEPT_DAYS = 14;
-
 /** Takes a shoot off the list; it can be brought back for a while. Its media are not touched. */
-export async function deleteShoot({ database, queue }: Runtime, shootId: string): Promise<void> {
+export async function deleteShoot({ database, queue, bus }: Runtime, shootId: string): Promise<void> {
 	const [row] = await database.query(
 		'update shoot set deleted_at = now() where id = $1 and deleted_at is null returning id',
 		[shootId]
 	);
-	if (!row) throw new ShootError('not-found', 'There is no such shoot.');
+	if (!row) throw new ShootError('no-such-shoot', 'There is no such shoot.');
 	for (const job of await queue.list(shootId))
 		if (job.state === 'running' || job.state === 'waiting') await queue.stop(job.id).catch(() => undefined);
-	queue.events.emit('event', { type: 'shoot', shootId });
+	bus.publish({ type: 'shoots' });
 }
 
 /** @throws ShootError it is not among the deleted ones */
-export async function bringBackShoot({ database }: Runtime, shootId: string): Promise<void> {
+export async function bringBackShoot({ database, bus }: Runtime, shootId: string): Promise<void> {
 	const [row] = await database.query(
 		'update shoot set deleted_at = null where id = $1 and deleted_at is not null returning id',
 		[shootId]
 	);
-	if (!row) throw new ShootError('not-found', 'That shoot is not among the deleted ones.');
+	if (!row) throw new ShootError('not-deleted', 'That shoot is not among the deleted ones.');
+	bus.publish({ type: 'shoots' });
 }
 
 /**

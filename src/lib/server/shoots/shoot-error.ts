@@ -1,7 +1,9 @@
+import type { ErrorCode } from '../../contract/errors';
+
 /** Something asked of a shoot cannot be done; the message is a sentence for the editor. */
 export class ShootError extends Error {
 	constructor(
-		readonly kind: 'not-found' | 'not-possible' | 'conflict',
+		readonly code: ErrorCode,
 		message: string,
 		options?: ErrorOptions
 	) {

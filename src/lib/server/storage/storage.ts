@@ -1,22 +1,11 @@
 import { rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { StorageUse } from '../../contract/views';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { filesBelow, totalBytes } from '../media/folder-size';
 import { soundKeyOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 import { uploadsFolder } from '../uploads/upload-folder';
-
-/** What takes room on the disk, in bytes. */
-export interface Storage {
-	/** Waveforms, listening sound, small pictures: they can be made again. */
-	readonly cacheBytes: number;
-	/** Of them, what no shoot uses any more. */
-	readonly unusedBytes: number;
-	readonly limitBytes: number;
-	readonly uploadBytes: number;
-	readonly handOffBytes: number;
-	readonly freeBytes: number;
-}
 
 const DEFAULT_LIMIT_BYTES = 100e9;
 /** The engine reads it for speed only: the files themselves serve as well. */
@@ -28,7 +17,7 @@ function cacheFolder({ settings }: StorageContext): string {
 	return join(settings.dataFolder, 'cache');
 }
 
-export async function storage(context: StorageContext): Promise<Storage> {
+export async function storage(context: StorageContext): Promise<StorageUse> {
 	const { dataFolder } = context.settings;
 	const files = await filesBelow(cacheFolder(context));
 	const used = await usedIdentities(context);

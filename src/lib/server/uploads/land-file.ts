@@ -54,5 +54,5 @@ export async function readSoon(runtime: UploadContext, shootId: string): Promise
 	);
 	const jobs = await runtime.queue.list(shootId);
 	if (jobs.some((job) => job.kind === 'gather' && job.state === 'waiting')) return;
-	await runtime.queue.add(shootId, 'gather', 'Reading the files');
+	await runtime.queue.add(shootId, 'gather', {});
 }

@@ -3,6 +3,7 @@ import { Server, type Upload } from '@tus/server';
 import { mkdir, readdir, readFile, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
+import type { UnfinishedUpload } from '../../contract/views';
 import { landFile, readSoon } from './land-file';
 import { safePath } from './safe-path';
 import type { UploadContext } from './upload-folder';
@@ -16,14 +17,6 @@ const Metadata = z.object({
 
 /** What the protocol's store notes of an upload beside its bytes. */
 const Noted = z.object({ metadata: Metadata });
-
-/** An upload that has begun and is not whole. */
-export interface UnfinishedUpload {
-	readonly id: string;
-	readonly relativePath: string;
-	readonly sizeBytes: number;
-	readonly doneBytes: number;
-}
 
 export interface UploadServer {
 	/** Answers a request of the tus protocol (tus.io, version 1.0.0). */
@@ -50,7 +43,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 	const parts = join(runtime.settings.dataFolder, 'uploads.part');
 	await mkdir(parts, { recursive: true });
 	const store = new FileStore({ directory: parts, expirationPeriodInMilliseconds: KEPT_UNFINISHED_MS });
-	await store.deleteExpired().catch((error: unknown) => runtime.log.warn({ error }, 'old uploads'));
+	await store.deleteExpired().catch((error: unknown) => runtime.log.warn({ err: error }, 'old uploads'));
 	const server = new Server({
 		path: UPLOAD_ROUTE,
 		datastore: store,

@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { CornerLeftUp, Folder } from '@lucide/svelte';
 	import { onMount } from 'svelte';
-	import { request } from '../state/request';
+	import { API } from '../../contract/endpoints';
+	import { ask } from '../state/request';
 
 	/** Folders are asked of the server, which shows only those it may read. */
 	let { path = $bindable(), onfault }: { path: string | undefined; onfault: (fault: string | undefined) => void } =
@@ -14,8 +15,7 @@
 
 	async function look(at: string | undefined): Promise<void> {
 		try {
-			const query = at === undefined ? '' : `?path=${encodeURIComponent(at)}`;
-			const answer = await request<{ folders: string[] }>(`/api/folders${query}`);
+			const answer = await ask(API.folders, at === undefined ? {} : { path: at }, undefined);
 			if (at === undefined) roots = answer.folders;
 			folders = answer.folders;
 			path = at;

@@ -20,7 +20,8 @@
 	}
 
 	const steps = $derived.by((): Step[] => {
-		const { clips, badFiles, newFiles, master } = shoot.shoot;
+		const { clips, badFiles, newFiles } = shoot.shoot;
+		const { master } = shoot;
 		const placed = clips.filter((clip) => clip.placement).length;
 		const strays = shoot.strays.length;
 		const doubtful = shoot.placed.filter((clip) => clip.placement.confidence < 0.9).length;

@@ -9,7 +9,8 @@
 	import { Peaks, providePeaks } from '../score/peak-store.svelte';
 	import { ProofState, provideProof } from '../state/proof-state.svelte';
 	import { Listening, provideListening } from '../state/listening.svelte';
-	import { request } from '../state/request';
+	import { API } from '../../contract/endpoints';
+	import { ask } from '../state/request';
 	import { provideShoot, ShootState } from '../state/shoot-state.svelte';
 	import type { Stage } from '../state/stages';
 	import Header from './Header.svelte';
@@ -19,7 +20,7 @@
 
 	let { shootId, stage, children }: { shootId: string; stage: Stage; children: Snippet } = $props();
 
-	const MOST_WATCHED = 1000;
+	const MAX_WATCHED = 1000;
 	/** While one scrolls, nothing is told. */
 	const SETTLED_MS = 400;
 	const shoot = new ShootState(untrack(() => shootId));
@@ -93,7 +94,7 @@
 		);
 		const clips = [...(shoot.selectedClip ? [shoot.selectedClip] : []), ...inScore];
 		const files = [...clips.flatMap((clip) => clip.parts.map((part) => part.fileId)), ...shoot.onScreen];
-		return [...new Set(files)].slice(0, MOST_WATCHED).join(' ');
+		return [...new Set(files)].slice(0, MAX_WATCHED).join(' ');
 	});
 	const preparing = $derived(shoot.runningJobs.some((job) => job.kind === 'prepare'));
 	$effect(() => {
@@ -101,7 +102,7 @@
 		if (!preparing || watched === '') return;
 		const fileIds = watched.split(' ');
 		const timer = setTimeout(() => {
-			void request(`/api/shoots/${shootId}/watched`, { fileIds }).catch(() => undefined);
+			void ask(API.watch, { id: shootId }, { fileIds }).catch(() => undefined);
 		}, SETTLED_MS);
 		return () => clearTimeout(timer);
 	});

@@ -1,27 +1,20 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { sizeWords } from '../controls/words';
-	import { request } from '../state/request';
+	import { API } from '../../contract/endpoints';
+	import type { StorageAction, StorageUse } from '../../contract/views';
+	import { ask } from '../state/request';
 
 	/** What takes room on the disk, and a limit for what can be made again. */
-	interface Storage {
-		readonly cacheBytes: number;
-		readonly unusedBytes: number;
-		readonly limitBytes: number;
-		readonly uploadBytes: number;
-		readonly handOffBytes: number;
-		readonly freeBytes: number;
-	}
-
 	const LIMITS = [5e9, 10e9, 20e9, 50e9, 100e9, 200e9, 500e9, 1e12];
-	let storage = $state.raw<Storage>();
+	let storage = $state.raw<StorageUse>();
 	let fault = $state<string>();
 
-	onMount(() => ask());
+	onMount(() => look());
 
-	async function ask(body?: object): Promise<void> {
+	async function look(action?: StorageAction): Promise<void> {
 		try {
-			storage = await request<Storage>('/api/storage', body);
+			storage = await (action ? ask(API.storageAction, {}, action) : ask(API.storage, {}, undefined));
 			fault = undefined;
 		} catch (error) {
 			fault = error instanceof Error ? error.message : String(error);
@@ -47,12 +40,12 @@
 				<select
 					class="rounded border border-line bg-ground py-0.5 pr-7 pl-2 text-xs"
 					value={storage.limitBytes}
-					onchange={(event) => ask({ action: 'set-limit', limitBytes: Number(event.currentTarget.value) })}
+					onchange={(event) => look({ action: 'set-limit', limitBytes: Number(event.currentTarget.value) })}
 				>
 					{#each LIMITS as limit (limit)}<option value={limit}>{sizeWords(limit)}</option>{/each}
 				</select></label
 			>
-			<button class="text-accent underline" onclick={() => ask({ action: 'clean-up' })}>Clean up</button>
+			<button class="text-accent underline" onclick={() => look({ action: 'clean-up' })}>Clean up</button>
 		</div>
 	{:else}<p class="text-quiet">{fault ?? 'Looking at the disk…'}</p>{/if}
 </section>

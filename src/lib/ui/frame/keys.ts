@@ -82,9 +82,7 @@ function actionFor(event: KeyboardEvent, context: KeyContext): (() => void) | un
 			return () => (view.isAskedWhere = true);
 		case 'Delete':
 		case 'Backspace':
-			return stage === 'call' && shoot.selectedCallId
-				? () => void shoot.edit({ kind: 'drop-call', lineUpId: shoot.lineUpId, callId: shoot.selectedCallId })
-				: undefined;
+			return stage === 'call' && shoot.selectedCallId ? () => dropCall(shoot) : undefined;
 		case '?':
 			return help;
 	}
@@ -97,8 +95,8 @@ function actionFor(event: KeyboardEvent, context: KeyContext): (() => void) | un
 
 /** Calls an angle at this very moment of the audio clock. */
 export async function callAngle(shoot: ShootState, transport: Transport, deviceId: string): Promise<void> {
-	if (!shoot.lineUpId) return;
-	await shoot.edit({ kind: 'call', lineUpId: shoot.lineUpId, atFlicks: Math.round(transport.now()), deviceId });
+	const atFlicks = Math.round(transport.now());
+	await shoot.editLineUp((lineUpId) => ({ kind: 'call', lineUpId, atFlicks, deviceId }));
 }
 
 export function stepFrames(shoot: ShootState, transport: Transport, frames: number): void {
@@ -133,11 +131,20 @@ export function toSharpSound(shoot: ShootState, transport: Transport, view: Scor
 	if (next !== undefined) go(transport, view, Math.round(next));
 }
 
-function moveCall(shoot: ShootState, frames: number): void {
+/** Moves the call that the selected shot begins with. */
+export function moveCall(shoot: ShootState, frames: number): void {
 	const { rate } = shoot.shoot;
-	void shoot.edit(() => {
+	void shoot.editLineUp((lineUpId) => {
 		const shot = shoot.shots.find((one) => one.callId === shoot.selectedCallId);
-		const atFlicks = shot && videoFrameToFlicks(flicksToVideoFrame(shot.inFlicks, rate) + frames, rate);
-		return shot && { kind: 'move-call', lineUpId: shoot.lineUpId, callId: shot.callId, atFlicks };
+		if (!shot) return undefined;
+		const atFlicks = videoFrameToFlicks(flicksToVideoFrame(shot.inFlicks, rate) + frames, rate);
+		return { kind: 'move-call', lineUpId, callId: shot.callId, atFlicks };
 	});
+}
+
+/** Drops the call that the selected shot begins with. */
+export function dropCall(shoot: ShootState): void {
+	void shoot.editLineUp((lineUpId) =>
+		shoot.selectedCallId === undefined ? undefined : { kind: 'drop-call', lineUpId, callId: shoot.selectedCallId }
+	);
 }

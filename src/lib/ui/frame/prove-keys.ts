@@ -136,12 +136,12 @@ function setEdge(context: KeyContext, edge: 'inFlicks' | 'outFlicks'): void {
 
 function addMarker({ shoot, transport }: KeyContext): void {
 	const own = shoot.shoot.markers.filter((one) => one.lineUpId === shoot.lineUpId);
-	void shoot.edit({
+	void shoot.editLineUp((lineUpId) => ({
 		kind: 'add-marker',
-		lineUpId: shoot.lineUpId,
+		lineUpId,
 		atFlicks: Math.round(transport.shownFlicks),
 		name: `Marker ${own.length + 1}`
-	});
+	}));
 }
 
 /** To the beginning of a neighbouring picture of the selected camera, told by its own rate. */

@@ -1,6 +1,6 @@
 import { getContext, setContext } from 'svelte';
 import type { PlacedClip } from '../../core/shoot/clip';
-import { decibelsToFactor, panGains } from '../../core/signal/clock-correction';
+import { decibelsToFactor, panGains } from '../../core/master/gains';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { deviceSound, LISTENING_RATE } from './listening-sound';
 import { type Loop, type PlayCourse, playCourse } from './play-course';

@@ -35,12 +35,12 @@
 	async function drop(): Promise<void> {
 		const done = dragged;
 		if (done) {
-			await shoot.edit({
+			await shoot.editLineUp((lineUpId) => ({
 				kind: 'move-call',
-				lineUpId: shoot.lineUpId,
+				lineUpId,
 				callId: done.callId,
 				atFlicks: Math.round(done.flicks)
-			});
+			}));
 		}
 		dragged = undefined;
 	}

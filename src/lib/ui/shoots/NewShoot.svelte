@@ -2,7 +2,8 @@
 	import { goto } from '$app/navigation';
 	import { Button, Input, Label } from 'flowbite-svelte';
 	import FolderChooser from '../controls/FolderChooser.svelte';
-	import { request } from '../state/request';
+	import { API } from '../../contract/endpoints';
+	import { ask } from '../state/request';
 
 	let path = $state<string>();
 	let name = $state('');
@@ -17,7 +18,7 @@
 	async function create(folder: string | undefined): Promise<void> {
 		busy = true;
 		try {
-			const { id } = await request<{ id: string }>('/api/shoots', { name, folder });
+			const { id } = await ask(API.newShoot, {}, { name, folder });
 			await goto(`/shoots/${id}/gather`);
 		} catch (error) {
 			fault = error instanceof Error ? error.message : String(error);

@@ -4,19 +4,13 @@
 	import { onMount } from 'svelte';
 	import EditableText from '../controls/EditableText.svelte';
 	import { countWords } from '../controls/words';
-	import { request, RequestError } from '../state/request';
+	import { API } from '../../contract/endpoints';
+	import type { ErrorAnswer } from '../../contract/errors';
+	import type { ShootSummary } from '../../contract/views';
+	import { ask, RequestError } from '../state/request';
 	import NewShoot from './NewShoot.svelte';
 
-	interface Summary {
-		readonly id: string;
-		readonly name: string;
-		readonly folder: string;
-		readonly clips: number;
-		readonly isDemo: boolean;
-		readonly endsAt: string | null;
-	}
-
-	let all = $state.raw<readonly Summary[]>();
+	let all = $state.raw<readonly ShootSummary[]>();
 	let fault = $state<string>();
 	let making = $state(false);
 	let renaming = $state<string>();
@@ -32,15 +26,15 @@
 		try {
 			await work();
 			fault = undefined;
-			all = await request<Summary[]>('/api/shoots');
+			all = await ask(API.shoots, {}, undefined);
 		} catch (error) {
 			fault = error instanceof Error ? error.message : String(error);
 		}
 	}
 
-	function rename(shoot: Summary, name: string): Promise<void> {
+	function rename(shoot: ShootSummary, name: string): Promise<void> {
 		renaming = undefined;
-		return attempt(() => request(`/api/shoots/${shoot.id}/edits`, { kind: 'rename-shoot', name }));
+		return attempt(() => ask(API.edit, { id: shoot.id }, { kind: 'rename-shoot', name }));
 	}
 
 	async function takeArchive(field: HTMLInputElement): Promise<void> {
@@ -50,8 +44,8 @@
 		await attempt(async () => {
 			const response = await fetch('/api/archives', { method: 'POST', body: file });
 			if (response.ok) return;
-			const { message } = (await response.json().catch(() => ({}))) as { message?: string };
-			throw new RequestError(message ?? 'The archive could not be read.', response.status);
+			const { message, code } = (await response.json().catch(() => ({}))) as Partial<ErrorAnswer>;
+			throw new RequestError(message ?? 'The archive could not be read.', code);
 		});
 	}
 </script>
@@ -106,7 +100,7 @@
 							class="icon"
 							aria-label="Duplicate {shoot.name}"
 							title="Duplicate: a second shoot with all that is decided, of the same files"
-							onclick={() => attempt(() => request(`/api/shoots/${shoot.id}/duplicate`, {}))}><Copy size={16} /></button
+							onclick={() => attempt(() => ask(API.duplicate, { id: shoot.id }, undefined))}><Copy size={16} /></button
 						>
 						<a
 							class="icon"
@@ -119,7 +113,7 @@
 							class="icon"
 							aria-label="Delete {shoot.name}"
 							title="Delete; it can be brought back for two weeks"
-							onclick={() => attempt(() => request(`/api/shoots/${shoot.id}`, undefined, 'DELETE'))}
+							onclick={() => attempt(() => ask(API.deleteShoot, { id: shoot.id }, undefined))}
 							><Trash2 size={16} /></button
 						>
 					</span>
@@ -138,7 +132,7 @@
 							<span class="text-quiet">kept until {shoot.endsAt}</span>
 							<button
 								class="text-accent underline"
-								onclick={() => attempt(() => request(`/api/shoots/${shoot.id}/bring-back`, {}))}>Bring back</button
+								onclick={() => attempt(() => ask(API.bringBack, { id: shoot.id }, undefined))}>Bring back</button
 							>
 						</li>
 					{/each}

@@ -68,7 +68,7 @@ export class Listening {
 
 	get channels(): readonly HeardChannel[] {
 		if (this.stage === 'master' && this.audition) return this.auditioned(this.audition);
-		if (!this.hearsLanes) return this.shoot.shoot.master;
+		if (!this.hearsLanes) return this.shoot.master;
 		if (this.double) return this.double.flatMap((deviceId, side) => this.inEar(deviceId, side));
 		const sounding = this.shoot.shoot.devices.filter((device) =>
 			this.soloed.size > 0 ? this.soloed.has(device.id) : !this.muted.has(device.id)
@@ -110,7 +110,7 @@ export class Listening {
 			const names = [...new Set(this.channels.map((one) => one.deviceId))].map((id) => this.shoot.device(id)?.badge);
 			return names.length > 0 ? `You hear lanes ${names.join(', ')}` : 'You hear nothing: all lanes are muted';
 		}
-		const { master } = this.shoot.shoot;
+		const { master } = this.shoot;
 		if (master.length === 0) return 'The audience hears nothing yet: no master is chosen';
 		const devices = [...new Set(master.map((one) => one.deviceId))];
 		return `The audience hears: ${devices.map((id) => this.masterWords(id)).join('; ')}`;
@@ -118,7 +118,7 @@ export class Listening {
 
 	private masterWords(deviceId: string): string {
 		const device = this.shoot.device(deviceId);
-		const names = this.shoot.shoot.master
+		const names = this.shoot.master
 			.filter((one) => one.deviceId === deviceId)
 			.map((one) => device?.channelNames[one.channel] || `channel ${one.channel + 1}`);
 		return `${device?.name ?? ''}, ${names.join(' + ')}`;

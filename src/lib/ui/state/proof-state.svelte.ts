@@ -1,10 +1,11 @@
 import { getContext, setContext } from 'svelte';
-import type { LastChange, PlaceBefore } from '../../core/proof/last-change';
+import type { PlaceBefore } from '../../core/proof/last-change';
 import type { LensView } from '../../core/proof/lens-view';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { asSound } from '../../core/shoot/air-delay';
 import type { Loop } from '../playback/play-course';
-import { request } from './request';
+import { API } from '../../contract/endpoints';
+import { ask } from './request';
 import type { ShootState } from './shoot-state.svelte';
 
 /** What a move is about. */
@@ -98,15 +99,14 @@ export class ProofState {
 		if (!clip || !onto) return;
 		const key = this.keyOf(atFlicks);
 		try {
-			const wish = {
+			const passage = {
 				clipId: clip.id,
 				ontoClipId: onto.id,
 				atFlicks: Math.round(atFlicks),
 				seconds: this.lensSeconds,
 				reachSeconds: this.reachSeconds
 			};
-			const finding = await request<LensView>(`/api/shoots/${this.shoot.shootId}/lens`, wish);
-			this.finding = finding;
+			this.finding = await ask(API.lens, { id: this.shoot.shootId }, passage);
 			this.fault = undefined;
 		} catch (error) {
 			this.finding = undefined;
@@ -132,9 +132,7 @@ export class ProofState {
 	/** Listens with other places, or with those that are. */
 	async listenWith(places: Places): Promise<void> {
 		if (places === 'before the last change') {
-			const { change } = await request<{ readonly change: LastChange | null }>(
-				`/api/shoots/${this.shoot.shootId}/before`
-			);
+			const { change } = await ask(API.before, { id: this.shoot.shootId }, undefined);
 			this.before = change?.places ?? [];
 			this.beforeLabel = change?.label;
 		}

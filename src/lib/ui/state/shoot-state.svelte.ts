@@ -1,31 +1,26 @@
 import { getContext, setContext } from 'svelte';
 import { anglesOf, shotsOf } from '../../core/program/program';
-import type { StoredProgram } from '../../core/shoot/decisions';
+import type { MasterChannel, StoredProgram } from '../../core/shoot/decisions';
 import type { Device } from '../../core/shoot/device';
 import { lineUpRange, placedClips } from '../../core/shoot/lookup';
 import type { PlacedClip } from '../../core/shoot/clip';
 import type { Shoot } from '../../core/shoot/shoot';
-import { request } from './request';
+import type { Change } from '../../contract/changes';
+import type { CommandInput } from '../../contract/commands/commands';
+import { API } from '../../contract/endpoints';
+import type { ServerEvent } from '../../contract/events';
+import type { JobAction, JobView, NewJob } from '../../contract/jobs';
+import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
+import { changeRows, storeRows } from '../../core/shoot/rows';
+import { ask } from './request';
 
-/** A job as the server tells it. */
-export interface Job {
-	readonly id: string;
-	readonly shootId: string;
-	readonly kind: 'gather' | 'prepare' | 'line-up' | 'render';
-	readonly title: string;
-	readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'stopped';
-	readonly share: number;
-	readonly message: string;
-	readonly secondsLeft: number | null;
-	readonly error: string | null;
-}
-
-type ServerEvent = { readonly type: 'job'; readonly job: Job } | { readonly type: 'shoot'; readonly shootId: string };
-
-/** The page's view of one shoot: read from the server, never changed here but by asking the server. */
+/**
+ * The page's view of one shoot: read once from the server, then changed by what the server says has changed, be it the
+ * answer to a request of this page or an event. Whoever missed something reads once more.
+ */
 export class ShootState {
 	shoot = $state.raw<Shoot>()!;
-	jobs = $state.raw<readonly Job[]>([]);
+	jobs = $state.raw<readonly JobView[]>([]);
 	/** The last change that could not be made, in a sentence; it stands until it is closed or another change is made. */
 	problem = $state<string>();
 	/** Why the server cannot be read at the moment. */
@@ -42,6 +37,10 @@ export class ShootState {
 	);
 	readonly placed: readonly PlacedClip[] = $derived(this.lineUpId ? placedClips(this.shoot, this.lineUpId) : []);
 	readonly range = $derived(this.lineUpId ? lineUpRange(this.shoot, this.lineUpId) : { inFlicks: 0, outFlicks: 0 });
+	/** What the audience of the line-up hears. */
+	readonly master: readonly MasterChannel[] = $derived(
+		this.shoot?.lineUps.find((one) => one.id === this.lineUpId)?.master ?? []
+	);
 	readonly program: StoredProgram | undefined = $derived(
 		this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId)
 	);
@@ -58,22 +57,19 @@ export class ShootState {
 	readonly runningJobs = $derived(this.jobs.filter((job) => job.state === 'running' || job.state === 'waiting'));
 
 	private events: EventSource | undefined;
-	private refreshing = false;
-	private again = false;
+	private known: AssembledShoot | undefined;
+	private reading: Promise<void> | undefined;
 	private lastChange: Promise<unknown> = Promise.resolve();
 
 	constructor(readonly shootId: string) {}
 
 	/** Reads the shoot and listens for changes. @throws RequestError */
 	async open(): Promise<void> {
-		[this.shoot, this.jobs] = await Promise.all([
-			request<Shoot>(`/api/shoots/${this.shootId}`),
-			request<Job[]>(`/api/shoots/${this.shootId}/jobs`)
-		]);
+		await this.readAll();
 		this.events = new EventSource('/api/events');
 		this.events.onmessage = (message: MessageEvent<string>) => this.hear(JSON.parse(message.data) as ServerEvent);
-		// After a lost connection the page may have missed something.
-		this.events.onopen = () => void this.refresh();
+		// Between the reading and the connection, and whenever that was lost, something may have been missed.
+		this.events.onopen = () => void this.readAgain();
 	}
 
 	close(): void {
@@ -98,27 +94,32 @@ export class ShootState {
 	 * sees what the last one did.
 	 * @param command or what makes one of the state at its turn; nothing for no change
 	 */
-	edit(command: object | (() => object | undefined)): Promise<boolean> {
+	edit(command: CommandInput | (() => CommandInput | undefined)): Promise<boolean> {
 		return this.inTurn(async () => {
-			const wanted = typeof command === 'function' ? (command as () => object | undefined)() : command;
-			if (wanted) this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/edits`, wanted));
+			const wanted = typeof command === 'function' ? command() : command;
+			if (wanted) this.apply(await ask(API.edit, { id: this.shootId }, wanted));
 		});
 	}
 
+	/** Asks for a change of the line-up that is looked at, where there is one. */
+	editLineUp(command: (lineUpId: string) => CommandInput | undefined): Promise<boolean> {
+		return this.edit(() => (this.lineUpId === undefined ? undefined : command(this.lineUpId)));
+	}
+
 	async undo(): Promise<void> {
-		await this.inTurn(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/undo`, {})));
+		await this.inTurn(async () => this.apply(await ask(API.undo, { id: this.shootId }, undefined)));
 	}
 
 	async redo(): Promise<void> {
-		await this.inTurn(async () => this.accept(await request<Shoot>(`/api/shoots/${this.shootId}/redo`, {})));
+		await this.inTurn(async () => this.apply(await ask(API.redo, { id: this.shootId }, undefined)));
 	}
 
-	async startJob(job: object): Promise<void> {
-		await this.attempt(async () => void (await request(`/api/shoots/${this.shootId}/jobs`, job)));
+	async startJob(job: NewJob): Promise<void> {
+		await this.attempt(async () => void (await ask(API.newJob, { id: this.shootId }, job)));
 	}
 
-	async changeJob(jobId: string, action: 'stop' | 'retry'): Promise<void> {
-		await this.attempt(async () => void (await request(`/api/jobs/${jobId}`, { action })));
+	async changeJob(jobId: string, action: JobAction['action']): Promise<void> {
+		await this.attempt(async () => void (await ask(API.jobAction, { id: jobId }, { action })));
 	}
 
 	private inTurn(work: () => Promise<void>): Promise<boolean> {
@@ -148,35 +149,49 @@ export class ShootState {
 		}
 	}
 
-	private accept(shoot: Shoot): void {
-		// Answers may overtake each other; the newest wins.
-		if (!this.shoot || shoot.revision >= this.shoot.revision) this.shoot = shoot;
+	/** Takes over a change. One that is known already is nothing; one that leads from elsewhere means that some are missing. */
+	private apply(change: Change): void {
+		const { known } = this;
+		if (!known || change.revision <= known.shoot.revision) return;
+		if (change.before === known.shoot.revision)
+			this.show(assembleShoot(changeRows(known.rows, change.rows, change.gone), change, known));
+		else void this.readAgain();
+	}
+
+	private show(assembled: AssembledShoot): void {
+		this.known = assembled;
+		this.shoot = assembled.shoot;
 	}
 
 	private hear(event: ServerEvent): void {
-		if (event.type === 'shoot') {
-			if (event.shootId === this.shootId) void this.refresh();
-			return;
+		switch (event.type) {
+			case 'change':
+				if (event.change.shootId === this.shootId) this.apply(event.change);
+				return;
+			case 'job':
+				if (event.job.shootId !== this.shootId) return;
+				this.jobs = [event.job, ...this.jobs.filter((job) => job.id !== event.job.id)];
+				return;
+			case 'shoots':
+				// It may have been deleted elsewhere.
+				void this.readAgain();
 		}
-		if (event.job.shootId !== this.shootId) return;
-		const others = this.jobs.filter((job) => job.id !== event.job.id);
-		this.jobs = [event.job, ...others];
 	}
 
-	private async refresh(): Promise<void> {
-		if (this.refreshing) {
-			this.again = true;
-			return;
-		}
-		this.refreshing = true;
-		await this.read(async () => {
-			do {
-				this.again = false;
-				this.accept(await request<Shoot>(`/api/shoots/${this.shootId}`));
-				this.jobs = await request<Job[]>(`/api/shoots/${this.shootId}/jobs`);
-			} while (this.again);
-		});
-		this.refreshing = false;
+	private async readAll(): Promise<void> {
+		const [{ rows, ...steps }, jobs] = await Promise.all([
+			ask(API.shoot, { id: this.shootId }, undefined),
+			ask(API.jobs, { id: this.shootId }, undefined)
+		]);
+		// A change may have overtaken the reading.
+		if (!this.known || steps.revision >= this.known.shoot.revision) this.show(assembleShoot(storeRows(rows), steps));
+		this.jobs = jobs;
+	}
+
+	/** Reads all once more; whoever asks for it meanwhile is served by the same reading. */
+	private async readAgain(): Promise<void> {
+		this.reading ??= this.read(() => this.readAll()).finally(() => (this.reading = undefined));
+		await this.reading;
 	}
 }
 

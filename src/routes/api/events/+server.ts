@@ -1,4 +1,4 @@
-import type { AppEvent } from '$lib/server/jobs/job-queue';
+import type { ServerEvent } from '$lib/contract/events';
 import { getRuntime } from '$lib/server/runtime';
 import type { RequestHandler } from './$types';
 
@@ -7,17 +7,17 @@ const HEARTBEAT_MS = 15_000;
 
 /** What happens, as server-sent events. */
 export const GET: RequestHandler = ({ request }) => {
-	const { queue } = getRuntime();
+	const { bus } = getRuntime();
 	let end: () => void = () => undefined;
 	const stream = new ReadableStream<string>({
 		start(controller) {
-			const send = (event: AppEvent) => controller.enqueue(`data: ${JSON.stringify(event)}\n\n`);
+			const send = (event: ServerEvent) => controller.enqueue(`data: ${JSON.stringify(event)}\n\n`);
 			const heartbeat = setInterval(() => controller.enqueue(': still here\n\n'), HEARTBEAT_MS);
 			controller.enqueue(': hello\n\n');
-			queue.events.on('event', send);
+			const unsubscribe = bus.subscribe(send);
 			end = () => {
 				clearInterval(heartbeat);
-				queue.events.off('event', send);
+				unsubscribe();
 			};
 			request.signal.addEventListener('abort', () => end());
 		},

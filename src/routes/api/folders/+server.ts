@@ -1,11 +1,8 @@
-import { getRuntime } from '$lib/server/runtime';
-import { answer } from '../answer';
-import type { RequestHandler } from './$types';
+import { API } from '$lib/contract/endpoints';
+import { answers } from '../answer';
 
 /** Folders below `path`, or the allowed ones themselves. */
-export const GET: RequestHandler = ({ url }) =>
-	answer(async () => {
-		const { folders } = getRuntime();
-		const path = url.searchParams.get('path');
-		return { path, folders: path ? await folders.foldersIn(path) : folders.roots };
-	});
+export const GET = answers(API.folders, async ({ runtime: { folders }, params: { path } }) => ({
+	path: path ?? null,
+	folders: path ? await folders.foldersIn(path) : folders.roots
+}));

@@ -8,6 +8,7 @@ import { joinSpanned, type Recording } from '../../../core/gather/spanned';
 import { badgesFor, type Device } from '../../../core/shoot/device';
 import { secondsToFlicks } from '../../../core/time/flicks';
 import type { Queryable } from '../../db/database';
+import { addPart } from '../../shoots/clip-rows';
 
 interface FileRow {
 	readonly id: string;
@@ -30,7 +31,6 @@ export async function arrangeFiles(transaction: Queryable, shootId: string): Pro
 	const files = await putTakesTogether(transaction, await readFiles(transaction, shootId));
 	const devices = await putDevices(transaction, shootId, files);
 	await putClips(transaction, shootId, devices);
-	await transaction.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
 }
 
 async function readFiles(transaction: Queryable, shootId: string): Promise<readonly ReadFile[]> {
@@ -193,12 +193,12 @@ export async function putClip(
 			facts.note ?? ''
 		]
 	);
-	for (const [place, part] of parts.entries()) {
-		await transaction.query(
-			'insert into clip_part (clip_id, file_id, position, offset_flicks) values ($1, $2, $3, $4)',
-			[clip!.id, part.file.id, place, secondsToFlicks(part.offsetSeconds)]
-		);
-	}
+	for (const [position, part] of parts.entries())
+		await addPart(transaction, clip!.id, {
+			fileId: part.file.id,
+			position,
+			offsetFlicks: secondsToFlicks(part.offsetSeconds)
+		});
 	return clip!.id;
 }
 

@@ -5,6 +5,7 @@ import { identify } from '../../media/media-cache';
 import { scanFolder } from '../../media/scan-folder';
 import type { Runtime } from '../../runtime';
 import type { MediaFacts } from '../../../core/gather/media-facts';
+import type { FoundAgain } from '../../../contract/views';
 import { ShootError } from '../../shoots/shoot-error';
 
 interface MissingFile {
@@ -20,18 +21,14 @@ interface MissingFile {
  * @returns how many were found and how many are still missing
  * @throws AccessError the folder is not an allowed one; ShootError nothing is missing, or nothing was found
  */
-export async function findAgain(
-	runtime: Runtime,
-	shootId: string,
-	folder: string
-): Promise<{ readonly found: number; readonly missing: number }> {
+export async function findAgain(runtime: Runtime, shootId: string, folder: string): Promise<FoundAgain> {
 	const { database } = runtime;
 	const real = await runtime.folders.resolve(folder);
 	const missing = await database.query<MissingFile>(
 		`select id, relative_path, size_bytes, digest from media_file where shoot_id = $1 and state = 'missing'`,
 		[shootId]
 	);
-	if (missing.length === 0) throw new ShootError('not-possible', 'No file of this shoot is missing.');
+	if (missing.length === 0) throw new ShootError('none-missing', 'No file of this shoot is missing.');
 	const used = new Set(
 		(
 			await database.query<{ path: string }>(`select path from media_file where shoot_id = $1 and state <> 'missing'`, [
@@ -57,10 +54,10 @@ export async function findAgain(
 	}
 	if (links.length === 0)
 		throw new ShootError(
-			'not-possible',
+			'none-found',
 			`None of the ${missing.length} missing files is in ${real}: no file there has their size and content.`
 		);
-	await database.transaction(async (transaction) => {
+	await runtime.shoots.change(shootId, async (transaction) => {
 		const [{ id: sourceId }] = (await transaction.query<{ id: string }>(
 			`insert into source (shoot_id, path, position) values ($1, $2, (select count(*)::int from source where shoot_id = $1))
 			 on conflict (shoot_id, path) do update set path = excluded.path returning id`,
@@ -76,9 +73,8 @@ export async function findAgain(
 			[JSON.stringify(links), sourceId]
 		);
 		await relinkChannels(transaction, shootId);
-		await transaction.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
 	});
-	await runtime.queue.add(shootId, 'prepare', 'Preparing sound and pictures');
+	await runtime.queue.add(shootId, 'prepare', {});
 	return { found: links.length, missing: missing.length - links.length };
 }
 

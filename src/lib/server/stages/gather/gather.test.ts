@@ -8,10 +8,11 @@ import { runTool } from '../../media/run-tool';
 import { openRuntime } from '../../open-runtime';
 import type { Runtime } from '../../runtime';
 import { createShoot } from '../../shoots/create';
-import { applyEdit, undo } from '../../edits/log';
-import { EditCommand } from '../../edits/registry';
+import { parseCommand } from '../../../contract/commands/commands';
+import { applyEdit } from '../../edits/apply';
+import { undo } from '../../edits/log';
 import { findAgain } from './find-again';
-import { loadShoot } from '../../shoots/load-shoot';
+import { loadShoot } from '../../shoots/view';
 
 let base: string;
 let cards: string;
@@ -36,7 +37,7 @@ async function settled(): Promise<void> {
 }
 
 const load = () => loadShoot(runtime.database, shootId);
-const edit = (command: object) => applyEdit(runtime.database, shootId, EditCommand.parse(command));
+const edit = (command: object) => applyEdit(runtime.shoots, shootId, parseCommand(command));
 
 /** Names of the clips of each device, by its name. */
 async function contents(): Promise<Record<string, readonly string[]>> {
@@ -166,7 +167,7 @@ describe('gathering', () => {
 			expect(states.at(-1)).toEqual(expected);
 		}
 		for (const state of states.slice(0, -1).reverse()) {
-			await undo(runtime.database, shootId);
+			await undo(runtime.shoots, shootId);
 			expect(await contents()).toEqual(state);
 		}
 	});
@@ -185,8 +186,8 @@ describe('gathering', () => {
 		expect((await load()).clips.map((clip) => [clip.name, clip.durationFlicks]).sort()).toEqual(
 			clips.map((clip) => [clip.name, clip.durationFlicks]).sort()
 		);
-		await undo(runtime.database, shootId);
-		await undo(runtime.database, shootId);
+		await undo(runtime.shoots, shootId);
+		await undo(runtime.shoots, shootId);
 		expect(await contents()).toMatchObject({ 'Camera DSC 1': ['DSC_0410', 'DSC_0411'] });
 		await expect(edit({ kind: 'take-apart', clipId: own[0]!.id })).rejects.toThrow('nothing to take apart');
 	});
@@ -219,7 +220,7 @@ describe('gathering', () => {
 		});
 		expect(shoot.devices.find((device) => device.name === 'Recorder T')!.channelNames).toContain('Host');
 		expect(shoot).toMatchObject({ rate: { num: 30_000, den: 1001 }, width: 1280, hasOwnRate: true });
-		for (let step = 0; step < 4; step++) await undo(runtime.database, shootId);
+		for (let step = 0; step < 4; step++) await undo(runtime.shoots, shootId);
 		expect(await load()).toMatchObject({ hasOwnRate: false, rate: { num: 25, den: 1 } });
 		expect((await load()).clips[0]!.name).toBe(one!.name);
 	});
@@ -228,7 +229,7 @@ describe('gathering', () => {
 		const { devices } = await load();
 		await edit({ kind: 'rename-device', deviceId: devices[0]!.id, name: 'Wide' });
 		await make('DSC_0412.MOV', ...picture(3), ...sound(3, 777), '-c:v', 'libx264', '-c:a', 'aac', ...dated('09:02:00'));
-		await runtime.queue.add(shootId, 'gather', 'Reading the files');
+		await runtime.queue.add(shootId, 'gather', {});
 		await settled();
 		expect(await contents()).toMatchObject({
 			Wide: ['DSC_0410', 'DSC_0411', 'DSC_0412'],
@@ -242,7 +243,7 @@ describe('gathering', () => {
 		await mkdir(dirname(later));
 		await rename(cards, later);
 		await rename(join(later, 'music.flac'), join(later, 'tune.flac'));
-		await runtime.queue.add(shootId, 'gather', 'Reading the files');
+		await runtime.queue.add(shootId, 'gather', {});
 		await settled();
 		const lost = await load();
 		// What was never used is not missed.
@@ -251,7 +252,7 @@ describe('gathering', () => {
 		expect(lost.clips.every((clip) => clip.parts.every((part) => part.isMissing))).toBe(true);
 		await expect(findAgain(runtime, shootId, join(base, 'data', 'demo'))).rejects.toThrow('None of the');
 		expect(await findAgain(runtime, shootId, later)).toMatchObject({ missing: 0 });
-		await runtime.queue.add(shootId, 'gather', 'Reading the files');
+		await runtime.queue.add(shootId, 'gather', {});
 		await settled();
 		const again = await load();
 		expect(again.badFiles.filter((file) => file.isMissing)).toEqual([]);
@@ -263,15 +264,15 @@ describe('gathering', () => {
 	it('takes a take of one file a channel apart, and undoes that', async () => {
 		const take = (await load()).clips.find((clip) => clip.name === 'T01')!;
 		const before = take.parts[0]!;
-		expect(await edit({ kind: 'take-apart', clipId: take.id })).toBe(true);
-		await runtime.queue.add(shootId, 'prepare', 'Preparing');
+		expect((await edit({ kind: 'take-apart', clipId: take.id })).rows.media_file).toBeDefined();
+		await runtime.queue.add(shootId, 'prepare', {});
 		await settled();
 		const apart = (await load()).clips.filter((clip) => clip.name.startsWith('T01'));
 		expect(apart.map((clip) => clip.name).sort()).toEqual(['T01_Tr1', 'T01_Tr2', 'T01_Tr3']);
 		expect(apart.every((clip) => clip.parts[0]!.sound!.channels === 1)).toBe(true);
 		expect(apart.map((clip) => clip.parts[0]!.sound!.listeningSamples)).toEqual([288_000, 288_000, 288_000]);
-		expect(await undo(runtime.database, shootId)).toBe(true);
-		await runtime.queue.add(shootId, 'prepare', 'Preparing');
+		expect((await undo(runtime.shoots, shootId)).rows.media_file).toBeDefined();
+		await runtime.queue.add(shootId, 'prepare', {});
 		await settled();
 		const again = (await load()).clips.filter((clip) => clip.name.startsWith('T01'));
 		expect(again.map((clip) => clip.name)).toEqual(['T01']);

@@ -18,11 +18,10 @@ const TELL_EVERY_MS = 1000;
 
 /** Job: finds and reads all files of the shoot's folders, and sorts what is new into devices and clips. */
 export async function gather(runtime: Runtime, context: JobContext): Promise<void> {
-	const { database, queue } = runtime;
+	const { database, shoots } = runtime;
 	const { shootId, signal } = context;
 	await waitForUploads(runtime, context);
 	await noteFiles(runtime, shootId);
-	queue.events.emit('event', { type: 'shoot', shootId });
 	const waiting = await database.query<{ id: string; path: string }>(
 		`select id, path from media_file where shoot_id = $1 and state = 'waiting' order by relative_path`,
 		[shootId]
@@ -38,13 +37,13 @@ export async function gather(runtime: Runtime, context: JobContext): Promise<voi
 			context.progress(done / waiting.length, `${done} of ${waiting.length} files`);
 			if (Date.now() - told < TELL_EVERY_MS) return;
 			told = Date.now();
-			queue.events.emit('event', { type: 'shoot', shootId });
+			await shoots.tell(shootId);
 		},
 		{ concurrency: PROBES_AT_ONCE }
 	);
 	await leaveOutCopies(runtime, shootId);
-	await database.transaction((transaction) => arrangeFiles(transaction, shootId));
-	await runtime.queue.add(shootId, 'prepare', 'Preparing sound and pictures');
+	await shoots.change(shootId, (transaction) => arrangeFiles(transaction, shootId));
+	await runtime.queue.add(shootId, 'prepare', {});
 }
 
 /** Files that were dropped together are best sorted together; a long upload is not waited for. */

@@ -43,7 +43,7 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 	const read = found.map((file, index): NotedFile => ({ ...file, ...identities[index] }));
 	// A folder within another of the shoot's folders is looked through twice.
 	const files = [...new Map(read.map((file) => [file.path, file])).values()];
-	await database.transaction(async (transaction) => {
+	await runtime.shoots.change(shootId, async (transaction) => {
 		await putFiles(transaction, shootId, files);
 		const paths = files.map((file) => file.path);
 		// What was never used is not missed.
@@ -56,7 +56,6 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 			`update media_file set state = 'missing', reason = $3 where shoot_id = $1 and not (path = any($2))`,
 			[shootId, paths, GONE]
 		);
-		await transaction.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
 	});
 }
 

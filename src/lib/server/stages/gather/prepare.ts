@@ -30,7 +30,7 @@ const GROWTH = 1.6;
 
 /** Job: makes what the ear and the eye need of each file; what an editor looks at comes first. */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
-	const { database, cache, pool, queue } = runtime;
+	const { database, cache, pool, shoots } = runtime;
 	const files = await database.query<FileToPrepare>(
 		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready, heard_timecode from media_file where shoot_id = $1 and state = 'probed' and channel_of is null order by relative_path`,
 		[context.shootId]
@@ -50,7 +50,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 				spent.set(file, cost * Math.min(done, file.facts.durationSeconds));
 				context.progress(share(), file.relative_path);
 			});
-			queue.events.emit('event', { type: 'shoot', shootId: context.shootId });
+			await shoots.tell(context.shootId);
 		} catch (error) {
 			context.signal.throwIfAborted();
 			// One damaged file holds nothing else up.
@@ -106,19 +106,19 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 
 /** Notes how much of a small picture can be played; the page opens it anew each time, so that is told in growing steps. */
 async function noteProxy(
-	{ database, queue }: Runtime,
+	{ shoots }: Runtime,
 	{ shootId }: JobContext,
 	fileId: string,
 	seconds: number,
 	isWhole: boolean
 ): Promise<void> {
-	await database.query('update media_file set proxy_ready = proxy_ready or $3, proxy_seconds = $2 where id = $1', [
-		fileId,
-		seconds,
-		isWhole
-	]);
-	await database.query('update shoot set revision = revision + 1 where id = $1', [shootId]);
-	queue.events.emit('event', { type: 'shoot', shootId });
+	await shoots.change(shootId, (transaction) =>
+		transaction.query('update media_file set proxy_ready = proxy_ready or $3, proxy_seconds = $2 where id = $1', [
+			fileId,
+			seconds,
+			isWhole
+		])
+	);
 }
 
 /** Where a file tells no clock time, one of its channels may. */
@@ -153,8 +153,4 @@ async function noteListening(
 		listeningSamples,
 		sharpSounds
 	]);
-	await database.query(
-		'update shoot set revision = revision + 1 where id = (select shoot_id from media_file where id = $1)',
-		[fileId]
-	);
 }

@@ -1,32 +1,50 @@
-import { mkdir, rename, stat } from 'node:fs/promises';
+import { mkdir, readdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { HAND_OFFS, type HandOffKind } from '../../../contract/hand-offs';
 import type { Shoot } from '../../../core/shoot/shoot';
 import { digestOf } from '../../media/file-digest';
 import type { Runtime } from '../../runtime';
 import { ShootError } from '../../shoots/shoot-error';
 
-/** Moves a finished file among the hand-offs and notes it. */
+/** Moves a finished file among the hand-offs and notes it. @returns its identity */
 export async function putInPlace(
 	runtime: Runtime,
 	shoot: Shoot,
+	lineUpId: string,
 	made: string,
-	kind: 'movie' | 'otio',
-	ending: string
+	kind: HandOffKind
 ): Promise<string> {
 	const folder = join(runtime.settings.dataFolder, 'hand-offs', shoot.id);
 	await mkdir(folder, { recursive: true });
-	const stamp = new Date().toISOString().slice(0, 19).replace(/[:T]/g, '-');
-	const name = `${safeName(shoot.name)} ${stamp}.${ending}`;
+	const id = crypto.randomUUID();
+	const name = await freeName(folder, nameOf(shoot, lineUpId), HAND_OFFS[kind].extension);
 	const path = join(folder, name);
 	const { size } = await stat(made);
 	const sha256 = await digestOf(made);
 	await rename(made, path);
-	const [row] = await runtime.database.query<{ id: string }>(
-		'insert into hand_off (shoot_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6) returning id',
-		[shoot.id, kind, name, path, size, sha256]
+	await runtime.shoots.change(shoot.id, (transaction) =>
+		transaction.query(
+			'insert into hand_off (id, shoot_id, line_up_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+			[id, shoot.id, lineUpId, kind, name, path, size, sha256]
+		)
 	);
-	runtime.queue.events.emit('event', { type: 'shoot', shootId: shoot.id });
-	return row!.id;
+	return id;
+}
+
+/** Two of one second are told apart by a number. */
+async function freeName(folder: string, base: string, extension: string): Promise<string> {
+	const taken = new Set(await readdir(folder));
+	for (let count = 1; ; count++) {
+		const name = `${base}${count === 1 ? '' : ` (${count})`}.${extension}`;
+		if (!taken.has(name)) return name;
+	}
+}
+
+function nameOf(shoot: Shoot, lineUpId: string): string {
+	const stamp = new Date().toISOString().slice(0, 19).replace(/[:T]/g, '-');
+	const number = shoot.lineUps.findIndex((one) => one.id === lineUpId) + 1;
+	const lineUp = shoot.lineUps.length > 1 ? ` line-up ${number}` : '';
+	return `${safeName(shoot.name)}${lineUp} ${stamp}`;
 }
 
 function safeName(name: string): string {
@@ -38,31 +56,16 @@ function safeName(name: string): string {
 	);
 }
 
-export interface HandOff {
-	readonly id: string;
-	readonly kind: 'movie' | 'otio';
-	readonly name: string;
-	readonly sizeBytes: number;
-	readonly sha256: string;
-	readonly madeAt: string;
-}
-
-export async function listHandOffs(runtime: Runtime, shootId: string): Promise<readonly HandOff[]> {
-	return runtime.database.query<HandOff & Record<string, unknown>>(
-		`select id, kind, name, size_bytes as "sizeBytes", sha256, to_char(made_at at time zone 'utc', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "madeAt" from hand_off where shoot_id = $1 order by made_at desc`,
-		[shootId]
-	);
-}
-
 /** Where a hand-off lies. @throws ShootError there is none of that identity */
 export async function handOffFile(
 	runtime: Runtime,
 	id: string
-): Promise<{ readonly path: string; readonly name: string; readonly kind: 'movie' | 'otio' }> {
-	const [row] = await runtime.database.query<{ path: string; name: string; kind: 'movie' | 'otio' }>(
+): Promise<{ readonly path: string; readonly name: string; readonly mediaType: string }> {
+	const [row] = await runtime.database.query<{ path: string; name: string; kind: string }>(
 		'select path, name, kind from hand_off where id = $1',
 		[id]
 	);
-	if (!row) throw new ShootError('not-found', 'There is no such hand-off.');
-	return row;
+	if (!row) throw new ShootError('no-such-hand-off', 'There is no such hand-off.');
+	const known = HAND_OFFS[row.kind as HandOffKind] as (typeof HAND_OFFS)[HandOffKind] | undefined;
+	return { path: row.path, name: row.name, mediaType: known?.mediaType ?? 'application/octet-stream' };
 }

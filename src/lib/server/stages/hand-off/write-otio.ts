@@ -1,21 +1,14 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { toOtio } from '../../../core/exchange/otio';
-import type { Runtime } from '../../runtime';
-import { loadShoot } from '../../shoots/load-shoot';
-import { putInPlace } from './hand-offs';
-import { ShootError } from '../../shoots/shoot-error';
+import { programOf } from '../../shoots/found';
+import type { WriteHandOff } from './hand-off';
 
-/** Writes the line-up and its program as one OpenTimelineIO file. @returns the hand-off's identity */
-export async function writeOtio(runtime: Runtime, shootId: string, lineUpId: string): Promise<string> {
-	const shoot = await loadShoot(runtime.database, shootId);
-	const program = shoot.programs.find((one) => one.lineUpId === lineUpId);
-	if (!program) throw new ShootError('not-possible', 'There is no program yet: line up the clips first.');
-	const text = toOtio(shoot, program, (part) => pathToFileURL(part.path).href);
-	const working = join(runtime.settings.dataFolder, 'rendering');
-	await mkdir(working, { recursive: true });
-	const passing = join(working, `${crypto.randomUUID()}.otio`);
-	await writeFile(passing, text);
-	return putInPlace(runtime, shoot, passing, 'otio', 'otio');
-}
+/** Writes the line-up and its program as one OpenTimelineIO file. */
+export const writeOtio: WriteHandOff = async ({ shoot, lineUpId, working }) => {
+	const text = toOtio(shoot, programOf(shoot, lineUpId), (part) => pathToFileURL(part.path).href);
+	const path = join(working, 'line-up.otio');
+	await writeFile(path, text);
+	return path;
+};

@@ -2,6 +2,7 @@ import pMap from 'p-map';
 import { followersOf, type JoinableFile, type Recording } from '../../../core/gather/spanned';
 import { ANALYSIS_SAMPLE_RATE } from '../../../core/features/band-features';
 import type { Span } from '../../../core/match/windows/listening-windows';
+import type { Way } from '../../../contract/jobs';
 import { align } from '../../../core/solve/align';
 import type { Alignment } from '../../../core/solve/alignment';
 import { alignByTimecode, clockHints, withTimecode } from '../../../core/solve/timecode/by-timecode';
@@ -18,9 +19,6 @@ export interface AlignProgress {
 	/** What is being worked on. */
 	readonly what: string;
 }
-
-export const WAYS = ['best', 'sound', 'timecode'] as const;
-export type Way = (typeof WAYS)[number];
 
 export interface AlignOptions {
 	/** By sound, by timecode, or by the best of both, which is the default. */

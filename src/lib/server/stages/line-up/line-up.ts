@@ -4,20 +4,19 @@ import type { FixedPlace } from '../../../core/solve/clip';
 import { flicksToSeconds } from '../../../core/time/flicks';
 import type { JobContext } from '../../jobs/job-queue';
 import type { Runtime } from '../../runtime';
-import { alignRecordings, WAYS } from './align-recordings';
+import { alignRecordings } from './align-recordings';
 import { recordEdit } from '../../edits/log';
-import { loadShoot } from '../../shoots/load-shoot';
 import { storeAlignment } from './store-alignment';
 import { storedFiles, storedSound } from './stored-sound';
 
 /** Job: lines up all clips, or only those that have no place yet. What was set by hand stays; the result is one edit. */
-export async function lineUp(runtime: Runtime, context: JobContext): Promise<Record<string, unknown>> {
-	const { database, pool } = runtime;
-	const shoot = await loadShoot(database, context.shootId);
+export async function lineUp(runtime: Runtime, context: JobContext<'line-up'>): Promise<Record<string, unknown>> {
+	const { database, pool, shoots } = runtime;
+	const { shoot } = await shoots.current(context.shootId);
 	const files = await storedFiles(database, context.shootId);
 	// A clip with a missing file cannot be heard; it keeps its place, if it has one.
 	const clips = shoot.clips.filter((clip) => clip.parts.every((part) => files.has(part.fileId)));
-	const onlyNew = context.input['onlyNew'] === true;
+	const { onlyNew = false, by = 'best', reference } = context.input;
 	const recordings = clips.map((clip): Recording => ({
 		device: clip.deviceId,
 		durationSeconds: flicksToSeconds(clip.durationFlicks),
@@ -28,13 +27,13 @@ export async function lineUp(runtime: Runtime, context: JobContext): Promise<Rec
 	}));
 	const aligned = await alignRecordings(recordings, storedSound(runtime, files, context.signal), pool, {
 		signal: context.signal,
-		by: WAYS.find((way) => way === context.input['by']) ?? 'best',
-		...(typeof context.input['reference'] === 'string' ? { reference: context.input['reference'] } : {}),
+		by,
+		...(reference === undefined ? {} : { reference }),
 		...(onlyNew ? { fixed: fixedPlaces(clips) } : {}),
 		onProgress: ({ share, what }) => context.progress(share, what === '' ? 'Comparing' : `Listening to ${what}`)
 	});
 	context.signal.throwIfAborted();
-	await recordEdit(database, context.shootId, { kind: 'line-up' }, (transaction) =>
+	await recordEdit(shoots, context.shootId, { kind: 'line-up' }, (transaction) =>
 		storeAlignment(transaction, context.shootId, clips, aligned, onlyNew)
 	);
 	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placed.length, 0);

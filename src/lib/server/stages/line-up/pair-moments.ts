@@ -66,13 +66,14 @@ function rounded(value: number, steps: number): number {
 /** Moments of a line-up's pairs, or of one clip's. */
 export async function loadMoments(
 	database: Queryable,
+	shootId: string,
 	lineUpId: string,
 	clipId?: string
 ): Promise<readonly PairMoments[]> {
 	const rows = await database.query<{ a: string; b: string; moments: number[] }>(
 		`select clip_a as a, clip_b as b, moments from pair_moments
-		 where line_up_id = $1 and ($2::uuid is null or clip_a = $2 or clip_b = $2)`,
-		[lineUpId, clipId ?? null]
+		 where line_up_id = $1 and shoot_id = $3 and ($2::uuid is null or clip_a = $2 or clip_b = $2)`,
+		[lineUpId, clipId ?? null, shootId]
 	);
 	return rows.map(({ a, b, moments }) => ({
 		a,

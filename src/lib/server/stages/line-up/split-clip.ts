@@ -2,6 +2,7 @@ import type { Placed } from '../../../core/solve/alignment';
 import type { Clip } from '../../../core/shoot/clip';
 import { flicksToSeconds, secondsToFlicks } from '../../../core/time/flicks';
 import type { Queryable } from '../../db/database';
+import { addPart, copyClip } from '../../shoots/clip-rows';
 
 /** A clip to be placed, and where. Starts are of its own media time 0, in seconds. */
 export interface ClipStretch {
@@ -55,23 +56,15 @@ async function continuation(
 	fromFlicks: number,
 	toFlicks: number
 ): Promise<string> {
-	const [row] = await transaction.query<{ id: string }>(
-		`insert into clip (shoot_id, device_id, name, duration_flicks, position, scene, shot, take, circled, note)
-		 select shoot_id, device_id, $2, $3, position, scene, shot, take, circled, note from clip where id = $1 returning id`,
-		[clip.id, name.slice(0, 200), toFlicks - fromFlicks]
-	);
+	const copyId = await copyClip(transaction, clip.id, name, toFlicks - fromFlicks);
 	const own = clip.parts.filter(
 		(part) => part.offsetFlicks < toFlicks && part.offsetFlicks + part.durationFlicks > fromFlicks
 	);
-	for (const [position, part] of own.entries()) {
-		await transaction.query(
-			'insert into clip_part (clip_id, file_id, position, offset_flicks) values ($1, $2, $3, $4)',
-			[row!.id, part.fileId, position, part.offsetFlicks - fromFlicks]
-		);
-	}
+	for (const [position, { fileId, offsetFlicks }] of own.entries())
+		await addPart(transaction, copyId, { fileId, position, offsetFlicks: offsetFlicks - fromFlicks });
 	await transaction.query(
 		'update sync_point set clip_id = $2, media_flicks = media_flicks - $3 where shoot_id = $4 and clip_id = $1 and media_flicks >= $3 and media_flicks < $5',
-		[clip.id, row!.id, fromFlicks, shootId, toFlicks]
+		[clip.id, copyId, fromFlicks, shootId, toFlicks]
 	);
-	return row!.id;
+	return copyId;
 }

@@ -6,9 +6,11 @@ import type { AlignedLineUp } from '../../../core/solve/alignment';
 import { clockWords } from '../../../core/solve/timecode/clocks';
 import { secondsToFlicks } from '../../../core/time/flicks';
 import { clockTimeWords } from '../../../core/time/words';
+import { proposedMaster } from '../../../core/master/propose';
 import type { Queryable } from '../../db/database';
+import { dropEmptyLineUps, type NewPlacement, placeClips } from '../../shoots/clip-rows';
 import type { AlignedRecordings } from './align-recordings';
-import { loadShoot } from '../../shoots/load-shoot';
+import { loadShoot } from '../../shoots/view';
 import { type ClipStretch, splitAtLosses } from './split-clip';
 import { storeMoments } from './pair-moments';
 
@@ -50,6 +52,7 @@ export async function storeAlignment(
 			strength: link.evidence.strength
 		}));
 		const stretches = new Map<number, readonly ClipStretch[]>();
+		const placements: NewPlacement[] = [];
 		await storeNotes(transaction, lineUpId, notes, clockNotes(lineUp), onlyNew ? old : undefined);
 		const shift = old && !onlyNew ? keptOrigin(before, old.id, lineUp, clips) : 0;
 		for (const placed of lineUp.placed) {
@@ -57,30 +60,24 @@ export async function storeAlignment(
 			if (kept.has(clip.id)) continue;
 			const own = await splitAtLosses(transaction, shootId, clip, placed);
 			stretches.set(placed.clip, own);
-			for (const { clipId, startSeconds } of own) {
-				added++;
-				await transaction.query(
-					`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-					[
-						shootId,
-						clipId,
-						lineUpId,
-						secondsToFlicks(startSeconds) + shift,
-						placed.ratePpm,
-						placed.method,
-						placed.confidence,
-						placed.residualSeconds
-					]
-				);
-			}
+			for (const { clipId, startSeconds } of own)
+				placements.push({
+					clipId,
+					lineUpId,
+					startFlicks: secondsToFlicks(startSeconds) + shift,
+					ratePpm: placed.ratePpm,
+					method: placed.method,
+					confidence: placed.confidence,
+					residualSeconds: placed.residualSeconds,
+					byHand: false
+				});
 		}
+		await placeClips(transaction, shootId, placements);
+		added += placements.length;
 		await storeMoments(transaction, shootId, lineUpId, lineUp.links, { clips, stretches, isAdded: onlyNew });
 	}
 	await storeStrays(transaction, shootId, clips, aligned, kept);
-	await transaction.query(
-		'delete from line_up where shoot_id = $1 and not exists (select from placement where line_up_id = line_up.id)',
-		[shootId]
-	);
+	await dropEmptyLineUps(transaction, shootId);
 	await beginPrograms(transaction, shootId);
 	return onlyNew ? `Add ${added} clip${added === 1 ? '' : 's'} to the line-up` : 'Line up';
 }
@@ -161,12 +158,20 @@ function keptOrigin(before: Shoot, lineUpId: string, lineUp: AlignedLineUp, clip
 	return reference ? reference.old.startFlicks - secondsToFlicks(reference.placement.startSeconds) : 0;
 }
 
-/** Room microphones are no voices: they are left out of the first proposal of a master. */
-const ROOM_NAMES = /room|amb|audience|saal|raum/i;
-
-/** A shoot without a master gets the reference recorder's voices, and a line-up without a program gets one. */
+/** A line-up without a master gets a proposed one; one without a program gets one that begins where all angles exist. */
 export async function beginPrograms(transaction: Queryable, shootId: string): Promise<void> {
-	await proposeMaster(transaction, await loadShoot(transaction, shootId));
+	const before = await loadShoot(transaction, shootId);
+	const isDecided = new Set(
+		(
+			await transaction.query<{ line_up_id: string }>(
+				`select distinct coalesce(after, before)->>'line_up_id' as line_up_id from edit_change join edit on edit.id = edit_id
+				 where shoot_id = $1 and state = 'done' and table_name = 'master_channel'`,
+				[shootId]
+			)
+		).map((row) => row.line_up_id)
+	);
+	for (const lineUp of before.lineUps)
+		if (lineUp.master.length === 0 && !isDecided.has(lineUp.id)) await proposeMaster(transaction, before, lineUp);
 	const shoot = await loadShoot(transaction, shootId);
 	for (const lineUp of shoot.lineUps) {
 		const angles = anglesOf(shoot, lineUp.id);
@@ -184,20 +189,10 @@ export async function beginPrograms(transaction: Queryable, shootId: string): Pr
 	}
 }
 
-async function proposeMaster(transaction: Queryable, shoot: Shoot): Promise<void> {
-	const reference = shoot.devices.find((device) => device.id === shoot.lineUps[0]?.referenceDeviceId);
-	if (shoot.master.length > 0 || !reference) return;
-	const own = shoot.clips.filter((clip) => clip.deviceId === reference.id);
-	const channels = Math.max(0, ...own.flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0)));
-	const all = Array.from({ length: channels }, (_, channel) => channel);
-	const voices = channels > 2 ? all.filter((channel) => !ROOM_NAMES.test(reference.channelNames[channel] ?? '')) : all;
-	for (const channel of voices.length > 0 ? voices : all) {
-		const pan = channels === 2 ? (channel === 0 ? -1 : 1) : 0;
-		await transaction.query('insert into master_channel (shoot_id, device_id, channel, pan) values ($1, $2, $3, $4)', [
-			shoot.id,
-			reference.id,
-			channel,
-			pan
-		]);
-	}
+async function proposeMaster(transaction: Queryable, shoot: Shoot, lineUp: ShootLineUp): Promise<void> {
+	for (const { deviceId, channel, pan } of proposedMaster(shoot, lineUp))
+		await transaction.query(
+			'insert into master_channel (shoot_id, line_up_id, device_id, channel, pan) values ($1, $2, $3, $4, $5)',
+			[shoot.id, lineUp.id, deviceId, channel, pan]
+		);
 }

@@ -1,4 +1,3 @@
-import { z } from 'zod';
 import { ANALYSIS_SAMPLE_RATE } from '../../../core/features/band-features';
 import type { LagPeak } from '../../../core/match/search/passage-lag';
 import type { LensView } from '../../../core/proof/lens-view';
@@ -9,40 +8,30 @@ import type { Shoot } from '../../../core/shoot/shoot';
 import { flicksToSeconds, secondsToFlicks } from '../../../core/time/flicks';
 import type { Runtime } from '../../runtime';
 import type { SoundSource } from '../line-up/align-recordings';
-import { Flicks } from '../../shoots/flicks-schema';
-import { loadShoot } from '../../shoots/load-shoot';
+import type { LensRequest } from '../../../contract/views';
+import { clipOf, placedClip } from '../../shoots/found';
 import { ShootError } from '../../shoots/shoot-error';
 import { type StoredFile, storedFiles, storedSound } from '../line-up/stored-sound';
 
-/** Which passage of which two clips is looked at. */
-export const LensWish = z.object({
-	clipId: z.uuid(),
-	ontoClipId: z.uuid(),
-	atFlicks: Flicks,
-	seconds: z.number().min(0.2).max(20),
-	reachSeconds: z.number().min(0.01).max(1)
-});
-export type LensWish = z.infer<typeof LensWish>;
-
-const LEAST_SECONDS = 0.2;
+const MIN_SECONDS = 0.2;
 
 /**
  * Measures the lag between two placed clips at one passage only.
  * @throws ShootError one of them has no place, no sound, or both never sound together there
  */
-export async function lookClosely(runtime: Runtime, shootId: string, wish: LensWish): Promise<LensView> {
-	const shoot = await loadShoot(runtime.database, shootId);
-	const clip = soundingClip(shoot, wish.clipId);
-	const onto = soundingClip(shoot, wish.ontoClipId);
+export async function lookClosely(runtime: Runtime, shootId: string, request: LensRequest): Promise<LensView> {
+	const { shoot } = await runtime.shoots.current(shootId);
+	const clip = soundingClip(shoot, request.clipId);
+	const onto = soundingClip(shoot, request.ontoClipId);
 	if (clip.placement.lineUpId !== onto.placement.lineUpId)
-		throw new ShootError('not-possible', 'These two clips lie on two different line-ups.');
-	const { inFlicks, outFlicks } = commonPassage(clip, onto, wish);
+		throw new ShootError('two-line-ups', 'These two clips lie on two different line-ups.');
+	const { inFlicks, outFlicks } = commonPassage(clip, onto, request);
 	const files = await storedFiles(runtime.database, shootId);
 	const source = storedSound(runtime, files);
 	const factor = (one: PlacedClip) => 1 + one.placement.ratePpm * 1e-6;
 	const [a, b] = await Promise.all([
-		readPassage(onto, inFlicks, outFlicks, wish.reachSeconds, source, files),
-		readPassage(clip, inFlicks, outFlicks, wish.reachSeconds, source, files)
+		readPassage(onto, inFlicks, outFlicks, request.reachSeconds, source, files),
+		readPassage(clip, inFlicks, outFlicks, request.reachSeconds, source, files)
 	]);
 	const found = await runtime.pool.run({
 		kind: 'passage',
@@ -52,9 +41,9 @@ export async function lookClosely(runtime: Runtime, shootId: string, wish: LensW
 		b: b.samples,
 		bFrom: Math.round(b.from),
 		samples: Math.floor((flicksToSeconds(outFlicks - inFlicks) / factor(clip)) * ANALYSIS_SAMPLE_RATE),
-		reachSamples: Math.round(wish.reachSeconds * ANALYSIS_SAMPLE_RATE)
+		reachSamples: Math.round(request.reachSeconds * ANALYSIS_SAMPLE_RATE)
 	});
-	if (!found) throw new ShootError('not-possible', 'One of the two clips is silent at this passage.');
+	if (!found) throw new ShootError('silent-passage', 'One of the two clips is silent at this passage.');
 	// b was read from a whole sample on: what that left over belongs to the lag.
 	const left = (Math.round(b.from) - b.from) / ANALYSIS_SAMPLE_RATE;
 	const corrected = ({ lagSeconds, height }: LagPeak) => ({ lagSeconds: lagSeconds + left, height });
@@ -71,15 +60,12 @@ export async function lookClosely(runtime: Runtime, shootId: string, wish: LensW
 }
 
 function soundingClip(shoot: Shoot, id: string): PlacedClip {
-	const clip = shoot.clips.find((one) => one.id === id);
-	if (!clip) throw new ShootError('not-found', 'There is no such clip in this shoot.');
-	if (!clip.placement) throw new ShootError('not-possible', `${clip.name} has no place on a line-up yet.`);
-	if (!clip.parts.some((part) => part.sound))
-		throw new ShootError('not-possible', `${clip.name} has no sound to compare.`);
-	return asSound(clip as PlacedClip);
+	const clip = placedClip(clipOf(shoot, id));
+	if (!clip.parts.some((part) => part.sound)) throw new ShootError('no-sound', `${clip.name} has no sound to compare.`);
+	return asSound(clip);
 }
 
-function commonPassage(clip: PlacedClip, onto: PlacedClip, { atFlicks, seconds }: LensWish) {
+function commonPassage(clip: PlacedClip, onto: PlacedClip, { atFlicks, seconds }: LensRequest) {
 	const ends = [clip, onto].map((one) => ({
 		from: one.placement.startFlicks,
 		to: toTimeline(one.placement, one.durationFlicks)
@@ -87,8 +73,8 @@ function commonPassage(clip: PlacedClip, onto: PlacedClip, { atFlicks, seconds }
 	const half = secondsToFlicks(seconds) / 2;
 	const inFlicks = Math.max(atFlicks - half, ...ends.map((end) => end.from));
 	const outFlicks = Math.min(atFlicks + half, ...ends.map((end) => end.to));
-	if (outFlicks - inFlicks < secondsToFlicks(LEAST_SECONDS))
-		throw new ShootError('not-possible', 'The two clips do not sound together at this moment.');
+	if (outFlicks - inFlicks < secondsToFlicks(MIN_SECONDS))
+		throw new ShootError('not-together', 'The two clips do not sound together at this moment.');
 	return { inFlicks, outFlicks };
 }
 

@@ -9,14 +9,15 @@ import type { AlignableClip } from '../../../core/solve/clip';
 import type { Clip } from '../../../core/shoot/clip';
 import type { Shoot } from '../../../core/shoot/shoot';
 import { flicksToSeconds, secondsToFlicks } from '../../../core/time/flicks';
+import type { PointWay } from '../../../contract/commands/prove';
 import type { Queryable } from '../../db/database';
+import type { EditContext } from '../../edits/command';
+import { dropEmptyLineUps, placeClips } from '../../shoots/clip-rows';
+import { clipOf, placedClip, unlockedClip } from '../../shoots/found';
 import { ShootError } from '../../shoots/shoot-error';
 import { beginPrograms } from '../line-up/store-alignment';
 
-export const POINT_WAYS = ['sync point', 'in point', 'out point', 'clip start'] as const;
-export type PointWay = (typeof POINT_WAYS)[number];
-
-interface Wish {
+interface Request {
 	readonly way: PointWay;
 	readonly clipIds?: readonly string[] | undefined;
 	readonly keepsPlaces: boolean;
@@ -26,53 +27,47 @@ interface Wish {
  * Lines clips up by what is marked in them: sync points of the same name, or the same edge of each. Locked clips stay; so
  * does all that has a place, where points are used together with sound.
  */
-export async function lineUpByPoints(transaction: Queryable, shoot: Shoot, wish: Wish): Promise<string> {
-	const { way, keepsPlaces } = wish;
-	const clips = chosenClips(shoot, wish);
+export async function lineUpByPoints({ transaction, shoot }: EditContext, request: Request): Promise<string> {
+	const { way, keepsPlaces } = request;
+	const clips = chosenClips(shoot, request);
 	const alignable = clips.map((clip) => asAlignable(clip, keepsPlaces));
 	const points = way === 'sync point' ? syncPoints(clips) : edgePoints(alignable, way satisfies Edge, trimsOf(clips));
 	const reference = shoot.lineUps[0]?.referenceDeviceId;
 	const lineUps = alignByPoints(alignable, points, reference, knownRates(shoot));
 	if (lineUps.length === 0)
 		throw new ShootError(
-			'not-possible',
+			way === 'sync point' ? 'no-common-points' : 'no-clips-chosen',
 			way === 'sync point'
 				? 'No two clips have a sync point of the same name. Mark one event in two clips and give both marks one name.'
 				: 'Choose at least two clips.'
 		);
 	let count = 0;
 	for (const lineUp of lineUps) count += await put(transaction, shoot, clips, alignable, lineUp, way);
-	if (count === 0) throw new ShootError('not-possible', 'All of these clips have a place already, or are locked.');
-	await transaction.query(
-		'delete from line_up where shoot_id = $1 and not exists (select from placement where line_up_id = line_up.id)',
-		[shoot.id]
-	);
+	if (count === 0) throw new ShootError('all-placed', 'All of these clips have a place already, or are locked.');
+	await dropEmptyLineUps(transaction, shoot.id);
 	await beginPrograms(transaction, shoot.id);
 	return `Line up ${count} clip${count === 1 ? '' : 's'} by ${way}s`;
 }
 
 /** Lays one clip onto another, which has a place and keeps it, by the same edge of both. */
-export async function layByEdge(
-	transaction: Queryable,
-	shoot: Shoot,
+export async function placeByEdge(
+	{ transaction, shoot }: EditContext,
 	{ clipId, ontoClipId, way }: { readonly clipId: string; readonly ontoClipId: string; readonly way: Edge }
-): Promise<string> {
-	const [clip, onto] = [clipId, ontoClipId].map((id) => shoot.clips.find((one) => one.id === id));
-	if (!clip || !onto || clip === onto) throw new ShootError('not-found', 'Choose two clips of this shoot.');
-	if (!onto.placement) throw new ShootError('not-possible', `${onto.name} has no place on a line-up yet.`);
-	if (clip.placement?.isLocked) throw new ShootError('not-possible', `${clip.name} is locked. Unlock it to move it.`);
+): Promise<void> {
+	const clip = unlockedClip(clipOf(shoot, clipId));
+	const onto = placedClip(clipOf(shoot, ontoClipId));
+	if (clip === onto) throw new ShootError('same-clip', 'Choose two different clips.');
 	const clips = [clip, onto];
 	const alignable = [asAlignable(clip, false), asAlignable(onto, true)];
 	const points = edgePoints(alignable, way, trimsOf(clips));
 	const [lineUp] = alignByPoints(alignable, points, undefined, knownRates(shoot));
 	await put(transaction, shoot, clips, alignable, lineUp!, way);
 	await beginPrograms(transaction, shoot.id);
-	return `Lay ${clip.name} onto ${onto.name} by ${way}s`;
 }
 
-function chosenClips(shoot: Shoot, { clipIds, way }: Wish): readonly Clip[] {
+function chosenClips(shoot: Shoot, { clipIds, way }: Request): readonly Clip[] {
 	if (!clipIds) {
-		if (way !== 'sync point') throw new ShootError('not-possible', 'Choose the clips that are to be lined up so.');
+		if (way !== 'sync point') throw new ShootError('no-clips-chosen', 'Choose the clips that are to be lined up so.');
 		return shoot.clips.filter((clip) => clip.syncPoints.length > 0);
 	}
 	const wanted = new Set(clipIds);
@@ -152,22 +147,27 @@ async function put(
 		})
 	);
 	if (lineUpIds.size > 1)
-		throw new ShootError('not-possible', 'These points belong to two line-ups whose clips already have their places.');
+		throw new ShootError('two-line-ups', 'These points belong to two line-ups whose clips already have their places.');
 	const old = clips[lineUp.placements.find((one) => clips[one.clip]!.placement)?.clip ?? -1]?.placement;
 	const lineUpId = [...lineUpIds][0] ?? old?.lineUpId ?? (await newLineUp(transaction, shoot, lineUp));
 	const shift = lineUpIds.size > 0 ? 0 : keptOrigin(clips, lineUp, lineUpId);
 	const worst = new Map<number, number>();
 	for (const { clip, residualSeconds } of lineUp.residuals)
 		worst.set(clip, Math.max(worst.get(clip) ?? 0, Math.abs(residualSeconds)));
-	const ids = moved.map((one) => clips[one.clip]!.id);
-	await transaction.query('delete from stray where clip_id = any($1)', [ids]);
-	await transaction.query('delete from placement where clip_id = any($1)', [ids]);
-	for (const { clip, startSeconds, ratePpm } of moved)
-		await transaction.query(
-			`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand)
-			 values ($1, $2, $3, $4, $5, $6, 1, $7, true)`,
-			[shoot.id, clips[clip]!.id, lineUpId, secondsToFlicks(startSeconds) + shift, ratePpm, way, worst.get(clip) ?? 0]
-		);
+	await placeClips(
+		transaction,
+		shoot.id,
+		moved.map(({ clip, startSeconds, ratePpm }) => ({
+			clipId: clips[clip]!.id,
+			lineUpId,
+			startFlicks: secondsToFlicks(startSeconds) + shift,
+			ratePpm,
+			method: way,
+			confidence: 1,
+			residualSeconds: worst.get(clip) ?? 0,
+			byHand: true
+		}))
+	);
 	return moved.length;
 }
 

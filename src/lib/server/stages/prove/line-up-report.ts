@@ -3,18 +3,25 @@ import { buildReport, methodWords, type SignedReport, verdictWords } from '../..
 import { flicksToSeconds, flicksToVideoFrame } from '../../../core/time/flicks';
 import { timecodeOfFrame } from '../../../core/time/timecode';
 import type { Queryable } from '../../db/database';
-import { loadShoot } from '../../shoots/load-shoot';
+import type { Runtime } from '../../runtime';
 import { loadMoments } from '../line-up/pair-moments';
 import { ShootError } from '../../shoots/shoot-error';
 import { lineUpDigest } from './sign-line-up';
 
+/** What a report is made of. */
+type ReportContext = Pick<Runtime, 'database' | 'shoots'>;
+
 /** The report of a line-up, as it stands. @throws ShootError there is none of that identity */
-export async function lineUpReport(database: Queryable, shootId: string, lineUpId?: string): Promise<SignedReport> {
-	const shoot = await loadShoot(database, shootId);
+export async function lineUpReport(
+	{ database, shoots }: ReportContext,
+	shootId: string,
+	lineUpId?: string
+): Promise<SignedReport> {
+	const { shoot } = await shoots.current(shootId);
 	const id = lineUpId ?? shoot.lineUps[0]?.id;
 	if (id === undefined || !shoot.lineUps.some((one) => one.id === id))
-		throw new ShootError('not-found', 'There is no such line-up: line up first.');
-	const report = buildReport(shoot, id, await loadMoments(database, id), await handChanges(database, shootId));
+		throw new ShootError('no-such-line-up', 'There is no such line-up: line up first.');
+	const report = buildReport(shoot, id, await loadMoments(database, shootId, id), await handChanges(database, shootId));
 	const digest = lineUpDigest(shoot, id);
 	return {
 		...report,
@@ -51,9 +58,9 @@ async function handChanges(database: Queryable, shootId: string): Promise<Readon
 }
 
 /** The report as a table for a spreadsheet, first the verdict. */
-export async function reportAsCsv(database: Queryable, shootId: string, lineUpId?: string): Promise<string> {
-	const report = await lineUpReport(database, shootId, lineUpId);
-	const { rate } = await loadShoot(database, shootId);
+export async function reportAsCsv(context: ReportContext, shootId: string, lineUpId?: string): Promise<string> {
+	const report = await lineUpReport(context, shootId, lineUpId);
+	const { rate } = (await context.shoots.current(shootId)).shoot;
 	const milliseconds = (seconds: number | undefined) => (seconds === undefined ? '' : (1000 * seconds).toFixed(3));
 	const rows = report.rows.map((row) => ({
 		badge: row.badge,

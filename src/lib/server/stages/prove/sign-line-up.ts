@@ -18,10 +18,9 @@ export async function signLineUp(
 		signedOn,
 		remark
 	}: { readonly lineUpId: string; readonly signedBy: string; readonly signedOn: string; readonly remark: string }
-): Promise<string> {
+): Promise<void> {
 	await transaction.query(
 		'insert into signature (shoot_id, line_up_id, signed_by, signed_on, remark, digest) values ($1, $2, $3, $4, $5, $6)',
 		[shoot.id, lineUpId, signedBy, signedOn, remark, lineUpDigest(shoot, lineUpId)]
 	);
-	return `Sign the report as ${signedBy}`;
 }

@@ -3,18 +3,16 @@
 	import { Button } from 'flowbite-svelte';
 	import { onMount, tick } from 'svelte';
 	import { lengthWords, timecodeWords } from '../../controls/words';
-	import { callAngle } from '../../frame/keys';
+	import { callAngle, dropCall, moveCall } from '../../frame/keys';
 	import Wall from '../../playback/Wall.svelte';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
-	import { videoFrameToFlicks } from '../../../core/time/flicks';
 
 	const shoot = useShoot();
 	const transport = useTransport();
 
 	const index = $derived(shoot.shots.findIndex((shot) => shot.callId === shoot.selectedCallId));
 	const selected = $derived(shoot.shots[index]);
-	const frame = $derived(videoFrameToFlicks(1, shoot.shoot.rate));
 
 	// Calls are made within the program: the work begins at its beginning, not before it.
 	onMount(async () => {
@@ -25,20 +23,6 @@
 		if (!program || transport.playing || (at >= program.inFlicks && at < program.outFlicks)) return;
 		transport.goTo(program.inFlicks);
 	});
-
-	function move(frames: number): void {
-		void shoot.edit(() => {
-			const shot = shoot.shots.find((one) => one.callId === shoot.selectedCallId);
-			return (
-				shot && {
-					kind: 'move-call',
-					lineUpId: shoot.lineUpId,
-					callId: shot.callId,
-					atFlicks: shot.inFlicks + frames * frame
-				}
-			);
-		});
-	}
 </script>
 
 {#if !shoot.program}
@@ -61,13 +45,8 @@
 					class="rounded-md border border-line bg-surface py-0.5 text-sm"
 					aria-label="Angle of this shot"
 					value={selected.deviceId}
-					onchange={(event) =>
-						shoot.edit({
-							kind: 'change-shot',
-							lineUpId: shoot.lineUpId,
-							callId: selected.callId,
-							deviceId: event.currentTarget.value
-						})}
+					onchange={({ currentTarget: { value: deviceId } }) =>
+						shoot.editLineUp((lineUpId) => ({ kind: 'change-shot', lineUpId, callId: selected.callId, deviceId }))}
 					data-testid="shot-angle"
 				>
 					{#each shoot.angles as angle (angle.id)}<option value={angle.id}>{angle.badge} {angle.name}</option>{/each}
@@ -76,21 +55,21 @@
 					size="xs"
 					color="alternative"
 					disabled={index < 1}
-					onclick={() => move(-1)}
+					onclick={() => moveCall(shoot, -1)}
 					title="Move this call a frame earlier ([)">◂ frame</Button
 				>
 				<Button
 					size="xs"
 					color="alternative"
 					disabled={index < 1}
-					onclick={() => move(1)}
+					onclick={() => moveCall(shoot, 1)}
 					title="Move this call a frame later (])">frame ▸</Button
 				>
 				<Button
 					size="xs"
 					color="alternative"
 					disabled={shoot.shots.length < 2}
-					onclick={() => shoot.edit({ kind: 'drop-call', lineUpId: shoot.lineUpId, callId: selected.callId })}
+					onclick={() => dropCall(shoot)}
 					title="Drop this call (Delete)"><Trash2 size={13} class="mr-1" /> Drop the call</Button
 				>
 			{:else}
@@ -103,7 +82,7 @@
 				size="xs"
 				color="alternative"
 				class="ml-auto"
-				onclick={() => shoot.edit({ kind: 'trim-to-all-angles', lineUpId: shoot.lineUpId })}
+				onclick={() => shoot.editLineUp((lineUpId) => ({ kind: 'trim-to-all-angles', lineUpId }))}
 				title="Begin where all steady angles exist, end where the first one ends"
 				><Scissors size={13} class="mr-1" /> Trim to where all angles run</Button
 			>

@@ -2,6 +2,7 @@
 	import { Circle, FolderInput, Layers, ListOrdered, Scissors, X } from '@lucide/svelte';
 	import type { SvelteSet } from 'svelte/reactivity';
 	import { countWords } from '../../controls/words';
+	import type { CommandInput } from '../../../contract/commands/commands';
 	import { useShoot } from '../../state/shoot-state.svelte';
 	import { isJoined } from './clip-words';
 	import NamePattern from './NamePattern.svelte';
@@ -16,7 +17,7 @@
 	const devices = $derived([...new Set(clips.map((clip) => clip.deviceId))]);
 	const allCircled = $derived(clips.every((clip) => clip.circled));
 
-	async function carryOut(command: object): Promise<void> {
+	async function carryOut(command: CommandInput): Promise<void> {
 		if (await shoot.edit(command)) chosen.clear();
 	}
 

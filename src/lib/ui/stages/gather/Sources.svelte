@@ -3,7 +3,8 @@
 	import { Button, Modal, Progressbar } from 'flowbite-svelte';
 	import FolderChooser from '../../controls/FolderChooser.svelte';
 	import { countWords, timeLeftWords } from '../../controls/words';
-	import { request } from '../../state/request';
+	import { API } from '../../../contract/endpoints';
+	import { ask } from '../../state/request';
 	import { useShoot } from '../../state/shoot-state.svelte';
 	import LineUpRate from './LineUpRate.svelte';
 	import SoundReport from './SoundReport.svelte';
@@ -32,15 +33,13 @@
 	}
 
 	async function take(): Promise<void> {
+		if (path === undefined) return;
 		try {
 			if (choosing === 'add') {
-				await request(`/api/shoots/${shoot.shootId}/sources`, { folder: path });
+				await ask(API.addSource, { id: shoot.shootId }, { folder: path });
 				said = undefined;
 			} else {
-				const { found, missing: left } = await request<{ found: number; missing: number }>(
-					`/api/shoots/${shoot.shootId}/find-again`,
-					{ folder: path }
-				);
+				const { found, missing: left } = await ask(API.findAgain, { id: shoot.shootId }, { folder: path });
 				said = `${countWords(found, 'file')} found again${left > 0 ? `, ${left} still missing` : ''}.`;
 			}
 			open = false;

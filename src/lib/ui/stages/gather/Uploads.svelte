@@ -4,21 +4,16 @@
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { countWords, sizeWords } from '../../controls/words';
-	import { request } from '../../state/request';
+	import { API } from '../../../contract/endpoints';
+	import type { UnfinishedUpload } from '../../../contract/views';
+	import { ask } from '../../state/request';
 	import { useShoot } from '../../state/shoot-state.svelte';
 	import { Uploads } from './uploads.svelte';
-
-	interface Unfinished {
-		readonly id: string;
-		readonly relativePath: string;
-		readonly sizeBytes: number;
-		readonly doneBytes: number;
-	}
 
 	const shoot = useShoot();
 	const uploads = new Uploads(shoot.shootId);
 	let isOver = $state(false);
-	let unfinished = $state.raw<readonly Unfinished[]>([]);
+	let unfinished = $state.raw<readonly UnfinishedUpload[]>([]);
 	let filesField = $state<HTMLInputElement>();
 	let folderField = $state<HTMLInputElement>();
 
@@ -37,13 +32,13 @@
 
 	async function look(): Promise<void> {
 		await shoot.read(async () => {
-			unfinished = await request<Unfinished[]>(`/api/shoots/${shoot.shootId}/uploads`);
+			unfinished = await ask(API.uploads, { id: shoot.shootId }, undefined);
 		});
 	}
 
 	async function forget(): Promise<void> {
 		await shoot.attempt(async () => {
-			await request(`/api/shoots/${shoot.shootId}/uploads`, undefined, 'DELETE');
+			await ask(API.dropUploads, { id: shoot.shootId }, undefined);
 			await look();
 		});
 	}

@@ -1,35 +1,33 @@
 <script lang="ts">
 	import { Clapperboard, Download, FileJson } from '@lucide/svelte';
 	import { Button, Progressbar } from 'flowbite-svelte';
+	import { API } from '../../../contract/endpoints';
+	import {
+		HAND_OFF_KINDS,
+		HAND_OFFS,
+		type HandOffDescription,
+		type HandOffKind,
+		RECEIVERS
+	} from '../../../contract/hand-offs';
 	import { renderPlan } from '../../../core/program/render-plan';
 	import { videoFrameToFlicks } from '../../../core/time/flicks';
 	import { rateInWords } from '../../../core/time/rational';
 	import { countWords, lengthWords, sizeWords, timecodeWords, timeLeftWords } from '../../controls/words';
-	import { request } from '../../state/request';
+	import { ask } from '../../state/request';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
-	interface HandOff {
-		readonly id: string;
-		readonly kind: 'movie' | 'otio';
-		readonly name: string;
-		readonly sizeBytes: number;
-		readonly sha256: string;
-		readonly madeAt: string;
-	}
-
 	const shoot = useShoot();
-	let handOffs = $state.raw<readonly HandOff[]>([]);
 	let watching = $state<string>();
-	let writing = $state(false);
+	let beginning = $state<HandOffKind>();
 
 	const plan = $derived(shoot.program ? renderPlan(shoot.shoot, shoot.program) : undefined);
-	const jobs = $derived(shoot.jobs.filter((job) => job.kind === 'render' && job.state !== 'done'));
-	const rendering = $derived(jobs.some((job) => job.state === 'running' || job.state === 'waiting'));
+	const jobs = $derived(shoot.jobs.filter((job) => job.kind === 'hand-off' && job.state !== 'done'));
+	const isBusy = $derived(jobs.some((job) => job.state === 'running' || job.state === 'waiting'));
 	const masterWords = $derived(
-		[...new Set(shoot.shoot.master.map((one) => one.deviceId))]
+		[...new Set(shoot.master.map((one) => one.deviceId))]
 			.map(
 				(id) =>
-					`${shoot.device(id)?.name}: ${shoot.shoot.master
+					`${shoot.device(id)?.name}: ${shoot.master
 						.filter((one) => one.deviceId === id)
 						.map((one) => shoot.device(id)?.channelNames[one.channel] || `channel ${one.channel + 1}`)
 						.join(', ')}`
@@ -37,27 +35,16 @@
 			.join('; ')
 	);
 
-	$effect(() => {
-		// Read again whenever the shoot or its jobs change.
-		void shoot.shoot.revision;
-		void shoot.jobs;
-		void refresh();
-	});
-
-	async function refresh(): Promise<void> {
-		await shoot.read(async () => {
-			handOffs = await request<HandOff[]>(`/api/shoots/${shoot.shootId}/hand-offs`);
-		});
+	function describe(kind: string): HandOffDescription | undefined {
+		return HAND_OFFS[kind as HandOffKind];
 	}
 
-	async function writeOtio(): Promise<void> {
-		writing = true;
-		await shoot.attempt(
-			async () =>
-				void (await request(`/api/shoots/${shoot.shootId}/hand-offs`, { kind: 'otio', lineUpId: shoot.lineUpId }))
-		);
-		await refresh();
-		writing = false;
+	async function begin(kind: HandOffKind): Promise<void> {
+		const { lineUpId } = shoot;
+		if (!lineUpId) return;
+		beginning = kind;
+		await shoot.attempt(async () => void (await ask(API.handOff, { id: shoot.shootId }, { kind, lineUpId })));
+		beginning = undefined;
 	}
 
 	function frameLength(frames: number): string {
@@ -73,28 +60,26 @@
 	</p>
 {:else}
 	<div class="grid h-full min-h-0 grid-cols-[300px_minmax(0,1fr)_minmax(0,1.3fr)] gap-3">
-		<section class="panel flex min-h-0 flex-col gap-4 overflow-auto p-3" aria-label="What can leave">
-			<div>
-				<h2 class="text-base">For the audience</h2>
-				<p class="mt-1 text-sm text-quiet">
-					A movie of the program: MP4 with H.264 and AAC, drift corrected, with the master audio.
-				</p>
-				<Button
-					class="mt-2 w-full"
-					disabled={rendering || shoot.shoot.master.length === 0}
-					onclick={() => shoot.startJob({ kind: 'render', lineUpId: shoot.lineUpId })}
-					data-testid="render"><Clapperboard size={18} class="mr-2" /> Render the movie</Button
-				>
-			</div>
-			<div>
-				<h2 class="text-base">For the picture editor</h2>
-				<p class="mt-1 text-sm text-quiet">
-					OpenTimelineIO: the program, and every device as a track of its own, with names, clocks and original timecode.
-				</p>
-				<Button class="mt-2 w-full" color="alternative" disabled={writing} onclick={writeOtio} data-testid="write-otio"
-					><FileJson size={18} class="mr-2" /> Write OpenTimelineIO</Button
-				>
-			</div>
+		<section class="panel flex min-h-0 flex-col gap-4 overflow-auto p-3" aria-label="What to hand off">
+			{#each RECEIVERS as receiver (receiver)}
+				<div>
+					<h2 class="text-base">For the {receiver}</h2>
+					{#each HAND_OFF_KINDS.filter((one) => HAND_OFFS[one].receiver === receiver) as kind (kind)}
+						{@const { name, holds, lacks, isLong, needsMaster } = HAND_OFFS[kind]}
+						<p class="mt-1 text-sm text-quiet">{holds} {lacks}</p>
+						<Button
+							class="mt-2 w-full"
+							color={isLong ? 'primary' : 'alternative'}
+							disabled={(isLong && isBusy) || beginning === kind || (needsMaster && shoot.master.length === 0)}
+							onclick={() => begin(kind)}
+							data-testid="hand-off-{kind}"
+						>
+							{#if isLong}<Clapperboard size={18} class="mr-2" /> Render the {name}
+							{:else}<FileJson size={18} class="mr-2" /> Write {name}{/if}
+						</Button>
+					{/each}
+				</div>
+			{/each}
 		</section>
 		<section class="panel min-h-0 overflow-auto p-3" aria-label="What will be in it">
 			<h2 class="text-base">What will be in it</h2>
@@ -140,10 +125,10 @@
 				></video>
 			{/if}
 		</section>
-		<section class="panel min-h-0 overflow-auto p-3" aria-label="Queue and what has left">
-			<h2 class="text-base">What has left</h2>
+		<section class="panel min-h-0 overflow-auto p-3" aria-label="Queue and what was handed off">
+			<h2 class="text-base">Handed off</h2>
 			{#each jobs as job (job.id)}
-				<div class="border-b border-line py-2" data-testid="render-job" data-state={job.state}>
+				<div class="border-b border-line py-2" data-testid="hand-off-job" data-state={job.state}>
 					<p class="flex items-center gap-2 text-sm">
 						<span class="flex-1">{job.title}</span>
 						{#if job.state === 'running' || job.state === 'waiting'}<Button
@@ -166,12 +151,13 @@
 				</div>
 			{/each}
 			<ul class="divide-y divide-line" data-testid="hand-offs">
-				{#each handOffs as one (one.id)}
+				{#each shoot.shoot.handOffs as one (one.id)}
 					<li class="py-2" data-testid="hand-off" data-kind={one.kind} data-id={one.id}>
 						<p class="flex items-center gap-2 text-sm">
 							<span class="min-w-0 flex-1 truncate" title={one.name}>{one.name}</span>
-							{#if one.kind === 'movie'}<button class="text-accent underline" onclick={() => (watching = one.id)}
-									>watch</button
+							{#if describe(one.kind)?.isPlayable}<button
+									class="text-accent underline"
+									onclick={() => (watching = one.id)}>watch</button
 								>{/if}
 							<a
 								class="inline-flex items-center gap-1 text-accent underline"
@@ -184,7 +170,7 @@
 						</p>
 					</li>
 				{:else}
-					{#if jobs.length === 0}<li class="py-2 text-sm text-quiet">Nothing has left yet.</li>{/if}
+					{#if jobs.length === 0}<li class="py-2 text-sm text-quiet">Nothing was handed off yet.</li>{/if}
 				{/each}
 			</ul>
 		</section>

@@ -15,7 +15,7 @@
 			shoot.placed.some((clip) => clip.deviceId === device.id && clip.parts[0]?.sound)
 		)
 	);
-	const master = $derived(shoot.shoot.master);
+	const master = $derived(shoot.master);
 
 	function channelsOf(device: Device): readonly number[] {
 		return Array.from({ length: channelCount(shoot, device.id) }, (_, channel) => channel);
@@ -39,7 +39,7 @@
 	}
 
 	function store(channels: readonly MasterChannel[]): void {
-		void shoot.edit({ kind: 'set-master', channels });
+		void shoot.editLineUp((lineUpId) => ({ kind: 'set-master', lineUpId, channels }));
 	}
 
 	function toggle(deviceId: string, channel: number): void {

@@ -1,27 +1,21 @@
 <script lang="ts">
-	import { request } from '../../state/request';
+	import { API } from '../../../contract/endpoints';
+	import type { EditEntry } from '../../../contract/views';
+	import { ask } from '../../state/request';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
 	/** What was changed, the newest first; all of it can be undone, over restarts. */
 	const shoot = useShoot();
 
-	interface Change {
-		readonly id: number;
-		readonly at: string;
-		readonly label: string;
-		readonly undone: boolean;
-	}
-	let changes = $state.raw<readonly Change[]>([]);
+	let changes = $state.raw<readonly EditEntry[]>([]);
 
 	$effect(() => {
 		if (shoot.shoot.revision)
-			void shoot.read(
-				async () => void (changes = await request<readonly Change[]>(`/api/shoots/${shoot.shootId}/edits`))
-			);
+			void shoot.read(async () => void (changes = await ask(API.edits, { id: shoot.shootId }, undefined)));
 	});
 
 	/** Back to just before a change, or on to just after it. */
-	async function goTo(change: Change): Promise<void> {
+	async function goTo(change: EditEntry): Promise<void> {
 		const steps = change.undone
 			? changes.filter((one) => one.undone && one.id <= change.id).length
 			: changes.filter((one) => !one.undone && one.id >= change.id).length;

@@ -6,7 +6,8 @@
 	import { lengthWords, ppmWords, signedWords } from '../../controls/words';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
-	import { request } from '../../state/request';
+	import { API } from '../../../contract/endpoints';
+	import { ask } from '../../state/request';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
 	/** What the engine measured along a clip, the line of its clock through it, and what that leaves over. */
@@ -32,11 +33,10 @@
 	$effect(() => {
 		const own = wanted;
 		const clipId = clip?.id;
-		if (!clipId) return;
+		const { lineUpId } = shoot;
+		if (!clipId || !lineUpId) return;
 		void shoot.read(async () => {
-			const found = await request<readonly PairMoments[]>(
-				`/api/shoots/${shoot.shootId}/moments?lineUp=${shoot.lineUpId}&clip=${clipId}`
-			);
+			const found = await ask(API.moments, { id: shoot.shootId, lineUp: lineUpId, clip: clipId }, undefined);
 			if (own !== wanted) return;
 			pairs = found;
 			of = own;

@@ -5,7 +5,10 @@
 	import type { Shoot } from '../../../core/shoot/shoot';
 	import { flicksToSeconds } from '../../../core/time/flicks';
 	import { ppmWords, signedWords, timecodeWords } from '../../controls/words';
-	import { request } from '../../state/request';
+	import { API } from '../../../contract/endpoints';
+	import { assembleShoot } from '../../../core/shoot/assemble';
+	import { storeRows } from '../../../core/shoot/rows';
+	import { ask } from '../../state/request';
 
 	/** The proof of a line-up on one page: read, printed, signed, taken away. */
 	let { shootId, lineUpId }: { shootId: string; lineUpId: string | undefined } = $props();
@@ -17,13 +20,18 @@
 	let signedOn = $state(new Date().toISOString().slice(0, 10));
 	let remark = $state('');
 
-	const query = $derived(lineUpId ? `?lineUp=${lineUpId}` : '');
-	const address = $derived(`/api/shoots/${shootId}/report${query}`);
+	const wanted = $derived(lineUpId ? { id: shootId, lineUp: lineUpId } : { id: shootId });
+	const address = $derived(API.report.address(wanted));
 	const wantedLineUp = $derived(lineUpId ?? shoot?.lineUps[0]?.id);
 
 	async function read(): Promise<void> {
 		try {
-			[report, shoot] = await Promise.all([request<SignedReport>(address), request<Shoot>(`/api/shoots/${shootId}`)]);
+			const [read, { rows, ...steps }] = await Promise.all([
+				ask(API.report, wanted, undefined),
+				ask(API.shoot, { id: shootId }, undefined)
+			]);
+			report = read;
+			({ shoot } = assembleShoot(storeRows(rows), steps));
 			fault = undefined;
 		} catch (error) {
 			fault = error instanceof Error ? error.message : String(error);
@@ -33,14 +41,9 @@
 
 	async function sign(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
+		if (!wantedLineUp) return;
 		try {
-			await request(`/api/shoots/${shootId}/edits`, {
-				kind: 'sign',
-				lineUpId: wantedLineUp,
-				signedBy,
-				signedOn,
-				remark
-			});
+			await ask(API.edit, { id: shootId }, { kind: 'sign', lineUpId: wantedLineUp, signedBy, signedOn, remark });
 			remark = '';
 			await read();
 		} catch (error) {
@@ -66,10 +69,10 @@
 		<header class="flex flex-wrap items-baseline gap-3">
 			<h1 class="text-2xl">{report.shoot}</h1>
 			<span class="text-quiet">Line-up {report.lineUp} · reference {report.reference}</span>
-			<nav class="ml-auto flex gap-2 print:hidden" aria-label="Take the report away">
+			<nav class="ml-auto flex gap-2 print:hidden" aria-label="Download the report">
 				<Button size="xs" color="alternative" href="/shoots/{shootId}/prove">Back to Prove</Button>
 				<Button size="xs" color="alternative" onclick={() => window.print()}>Print</Button>
-				<Button size="xs" color="alternative" href="{address}{query ? '&' : '?'}as=csv">CSV</Button>
+				<Button size="xs" color="alternative" href={address.replace('/report', '/report.csv')}>CSV</Button>
 				<Button size="xs" color="alternative" href={address} target="_blank">JSON</Button>
 			</nav>
 		</header>

@@ -203,9 +203,9 @@
 					size="xs"
 					color="alternative"
 					disabled={!partner || clip.placement?.isLocked}
-					data-testid="lay-by-edge"
-					onclick={() => shoot.edit({ kind: 'lay-by-edge', clipId: clip.id, ontoClipId: partner!.id, way: edge })}
-					>Lay it there</Button
+					data-testid="place-by-edge"
+					onclick={() => shoot.edit({ kind: 'place-by-edge', clipId: clip.id, ontoClipId: partner!.id, way: edge })}
+					>Place it there</Button
 				>
 			</div>
 		{:else}<p class="text-xs text-quiet">Choose a clip; I and O set its points at the playhead.</p>{/if}

@@ -1,14 +1,6 @@
-import { z } from 'zod';
-import { getRuntime } from '$lib/server/runtime';
-import { answer, bodyOf } from '../../answer';
-import { Identity } from '../../identities';
-import type { RequestHandler } from './$types';
+import { API } from '$lib/contract/endpoints';
+import { answers } from '../../answer';
 
-const Action = z.object({ action: z.enum(['stop', 'retry']) });
-
-export const POST: RequestHandler = ({ params, request }) =>
-	answer(async () => {
-		const { action } = Action.parse(await bodyOf(request));
-		const { queue } = getRuntime();
-		await (action === 'stop' ? queue.stop(Identity.parse(params.id)) : queue.retry(Identity.parse(params.id)));
-	});
+export const POST = answers(API.jobAction, ({ runtime: { queue }, params: { id }, input: { action } }) =>
+	action === 'stop' ? queue.stop(id) : queue.retry(id)
+);

@@ -1,13 +1,11 @@
-import { getRuntime } from '$lib/server/runtime';
+import { API } from '$lib/contract/endpoints';
 import { deleteShoot } from '$lib/server/shoots/delete';
-import { loadShoot } from '$lib/server/shoots/load-shoot';
-import { answer } from '../../answer';
-import { Identity } from '../../identities';
-import type { RequestHandler } from './$types';
+import { readSnapshot } from '$lib/server/shoots/view';
+import { answers } from '../../answer';
 
-export const GET: RequestHandler = ({ params }) =>
-	answer(async () => loadShoot(getRuntime().database, Identity.parse(params.id)));
+export const GET = answers(API.shoot, ({ runtime: { database }, params: { id } }) =>
+	database.transaction((transaction) => readSnapshot(transaction, id))
+);
 
 /** Takes it off the list; it can be brought back for a while. */
-export const DELETE: RequestHandler = ({ params }) =>
-	answer(async () => deleteShoot(getRuntime(), Identity.parse(params.id)));
+export const DELETE = answers(API.deleteShoot, ({ runtime, params: { id } }) => deleteShoot(runtime, id));

@@ -1,13 +1,13 @@
 import { getRuntime } from '$lib/server/runtime';
 import { archiveShoot } from '$lib/server/shoots/archive';
 import { refuse } from '../../../answer';
-import { Identity } from '../../../identities';
+import { Id } from '$lib/contract/fields';
 import type { RequestHandler } from './$types';
 
 /** All that is decided about a shoot, as one file to keep or to take to another machine. */
 export const GET: RequestHandler = async ({ params }) => {
 	try {
-		const bytes = await archiveShoot(getRuntime().database, Identity.parse(params.id));
+		const bytes = await archiveShoot(getRuntime().database, Id.parse(params.id));
 		return new Response(new Uint8Array(bytes), {
 			headers: {
 				'content-type': 'application/gzip',

@@ -1,9 +1,8 @@
-import { getRuntime } from '$lib/server/runtime';
+import { API } from '$lib/contract/endpoints';
 import { placesBefore } from '$lib/server/stages/prove/places-before';
-import { answer } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { answers } from '../../../answer';
 
 /** Where clips lay before the last change. */
-export const GET: RequestHandler = ({ params }) =>
-	answer(async () => ({ change: await placesBefore(getRuntime().database, Identity.parse(params.id)) }));
+export const GET = answers(API.before, async ({ runtime, params: { id } }) => ({
+	change: await placesBefore(runtime.database, id)
+}));

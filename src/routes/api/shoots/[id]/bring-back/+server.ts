@@ -1,8 +1,5 @@
-import { getRuntime } from '$lib/server/runtime';
+import { API } from '$lib/contract/endpoints';
 import { bringBackShoot } from '$lib/server/shoots/delete';
-import { answer } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { answers } from '../../../answer';
 
-export const POST: RequestHandler = ({ params }) =>
-	answer(async () => bringBackShoot(getRuntime(), Identity.parse(params.id)));
+export const POST = answers(API.bringBack, ({ runtime, params: { id } }) => bringBackShoot(runtime, id));

@@ -1,8 +1,9 @@
-import { getRuntime } from '$lib/server/runtime';
+import { API } from '$lib/contract/endpoints';
 import { duplicateShoot } from '$lib/server/shoots/archive';
-import { answer } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { answers } from '../../../answer';
 
-export const POST: RequestHandler = ({ params }) =>
-	answer(async () => ({ id: await duplicateShoot(getRuntime(), Identity.parse(params.id)) }), 201);
+export const POST = answers(
+	API.duplicate,
+	async ({ runtime, params: { id } }) => ({ id: await duplicateShoot(runtime, id) }),
+	201
+);

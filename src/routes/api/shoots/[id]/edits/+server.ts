@@ -1,21 +1,12 @@
-import { getRuntime } from '$lib/server/runtime';
-import { afterChange } from '$lib/server/shoots/after-change';
-import { applyEdit, listEdits } from '$lib/server/edits/log';
-import { EditCommand } from '$lib/server/edits/registry';
-import { answer, bodyOf } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { API } from '$lib/contract/endpoints';
+import { applyEdit, COMMAND_ENTRIES } from '$lib/server/edits/apply';
+import { listEdits } from '$lib/server/edits/log';
+import { answers } from '../../../answer';
 
-export const GET: RequestHandler = ({ params }) =>
-	answer(async () => listEdits(getRuntime().database, Identity.parse(params.id)));
+export const GET = answers(API.edits, ({ runtime, params: { id } }) => listEdits(runtime.database, id));
 
-export const POST: RequestHandler = ({ params, request }) =>
-	answer(async () => {
-		const runtime = getRuntime();
-		const shootId = Identity.parse(params.id);
-		return afterChange(
-			runtime,
-			shootId,
-			await applyEdit(runtime.database, shootId, EditCommand.parse(await bodyOf(request)))
-		);
-	});
+export const POST = answers(API.edit, async ({ runtime, params: { id }, input }) => {
+	const change = await applyEdit(runtime.shoots, id, input);
+	if (COMMAND_ENTRIES[input.kind].changesFiles) await runtime.queue.add(id, 'prepare', {});
+	return change;
+});

@@ -1,36 +1,14 @@
-import { z } from 'zod';
-import { getRuntime } from '$lib/server/runtime';
-import { WAYS } from '$lib/server/stages/line-up/align-recordings';
-import { loadShoot } from '$lib/server/shoots/load-shoot';
-import { orderMovie } from '$lib/server/stages/hand-off/render-movie';
-import { answer, bodyOf } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { API } from '$lib/contract/endpoints';
+import { revisionOf } from '$lib/server/shoots/view';
+import { answers } from '../../../answer';
 
-const NewJob = z.discriminatedUnion('kind', [
-	z.object({ kind: z.literal('gather') }),
-	z.object({
-		kind: z.literal('line-up'),
-		reference: z.uuid().optional(),
-		by: z.enum(WAYS).optional(),
-		/** Leaves all that is placed where it is. */
-		onlyNew: z.boolean().optional()
-	}),
-	z.object({ kind: z.literal('render'), lineUpId: z.uuid() })
-]);
+export const GET = answers(API.jobs, ({ runtime, params: { id } }) => runtime.queue.list(id));
 
-export const GET: RequestHandler = ({ params }) =>
-	answer(async () => getRuntime().queue.list(Identity.parse(params.id)));
-
-export const POST: RequestHandler = ({ params, request }) =>
-	answer(async () => {
-		const runtime = getRuntime();
-		const shootId = Identity.parse(params.id);
-		const wanted = NewJob.parse(await bodyOf(request));
-		await loadShoot(runtime.database, shootId);
-		if (wanted.kind === 'render') return { id: await orderMovie(runtime, shootId, wanted.lineUpId) };
-		if (wanted.kind === 'gather') return { id: await runtime.queue.add(shootId, 'gather', 'Reading the files') };
-		const { kind, ...input } = wanted;
-		const title = input.onlyNew ? 'Adding to the line-up' : 'Lining up';
-		return { id: await runtime.queue.add(shootId, kind, title, input) };
-	}, 202);
+export const POST = answers(
+	API.newJob,
+	async ({ runtime, params: { id }, input: { kind, ...input } }) => {
+		await revisionOf(runtime.database, id);
+		return { id: await runtime.queue.add(id, kind, input) };
+	},
+	202
+);

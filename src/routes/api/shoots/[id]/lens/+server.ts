@@ -1,9 +1,6 @@
-import { getRuntime } from '$lib/server/runtime';
-import { LensWish, lookClosely } from '$lib/server/stages/prove/lens';
-import { answer, bodyOf } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { API } from '$lib/contract/endpoints';
+import { lookClosely } from '$lib/server/stages/prove/lens';
+import { answers } from '../../../answer';
 
 /** How two clips agree at one passage. */
-export const POST: RequestHandler = ({ params, request }) =>
-	answer(async () => lookClosely(getRuntime(), Identity.parse(params.id), LensWish.parse(await bodyOf(request))));
+export const POST = answers(API.lens, ({ runtime, params: { id }, input }) => lookClosely(runtime, id, input));

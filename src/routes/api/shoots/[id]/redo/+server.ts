@@ -1,13 +1,10 @@
-import { getRuntime } from '$lib/server/runtime';
-import { afterChange } from '$lib/server/shoots/after-change';
+import { API } from '$lib/contract/endpoints';
 import { redo } from '$lib/server/edits/log';
-import { answer } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { answers } from '../../../answer';
 
-export const POST: RequestHandler = ({ params }) =>
-	answer(async () => {
-		const runtime = getRuntime();
-		const shootId = Identity.parse(params.id);
-		return afterChange(runtime, shootId, await redo(runtime.database, shootId));
-	});
+export const POST = answers(API.redo, async ({ runtime, params: { id } }) => {
+	const change = await redo(runtime.shoots, id);
+	// Sound and pictures are made of what files are.
+	if (change.rows.media_file) await runtime.queue.add(id, 'prepare', {});
+	return change;
+});

@@ -1,14 +1,9 @@
-import { z } from 'zod';
-import { getRuntime } from '$lib/server/runtime';
+import { API } from '$lib/contract/endpoints';
 import { addSource } from '$lib/server/stages/gather/sources';
-import { answer, bodyOf } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { answers } from '../../../answer';
 
-const NewSource = z.object({ folder: z.string().min(1, 'Choose a folder.').max(4096) });
-
-export const POST: RequestHandler = ({ params, request }) =>
-	answer(async () => {
-		const { folder } = NewSource.parse(await bodyOf(request));
-		await addSource(getRuntime(), Identity.parse(params.id), folder);
-	}, 201);
+export const POST = answers(
+	API.addSource,
+	({ runtime, params: { id }, input: { folder } }) => addSource(runtime, id, folder),
+	201
+);

@@ -1,11 +1,7 @@
-import { getRuntime } from '$lib/server/runtime';
-import { answer } from '../../../answer';
-import { Identity } from '../../../identities';
-import type { RequestHandler } from './$types';
+import { API } from '$lib/contract/endpoints';
+import { answers } from '../../../answer';
 
 /** Uploads that have begun and are not whole. */
-export const GET: RequestHandler = ({ params }) =>
-	answer(async () => getRuntime().uploads.unfinished(Identity.parse(params.id)));
+export const GET = answers(API.uploads, ({ runtime, params: { id } }) => runtime.uploads.unfinished(id));
 
-export const DELETE: RequestHandler = ({ params }) =>
-	answer(async () => getRuntime().uploads.dropUnfinished(Identity.parse(params.id)));
+export const DELETE = answers(API.dropUploads, ({ runtime, params: { id } }) => runtime.uploads.dropUnfinished(id));

@@ -1,0 +1,291 @@
+import { airDelayFlicks } from './air-delay';
+import type { Clip, ClipPart, NewFile } from './clip';
+import { groupBy } from './grouping';
+import type { MasterChannel, StoredProgram } from './decisions';
+import type { Device } from './device';
+import type { ShootLineUp } from './line-up';
+import type { Placement } from './placement';
+import type { RowStore, ShootRows } from './rows';
+import type { Shoot } from './shoot';
+
+/** A shoot with the rows it was made of: what has not changed is taken over, object by object. */
+export interface AssembledShoot {
+	readonly rows: RowStore;
+	readonly shoot: Shoot;
+	readonly parts: Memory;
+}
+
+/** What was made, with what it was made of. */
+interface Made {
+	readonly from: readonly unknown[];
+	readonly made: unknown;
+}
+type Memory = ReadonlyMap<string, Made>;
+
+/** Made of rows alone. */
+export interface ShootSteps {
+	readonly revision: number;
+	readonly undo: string | null;
+	readonly redo: string | null;
+}
+
+/** A camera that recorded about as long as any sees most of what there is. */
+const ABOUT_AS_LONG = 0.8;
+
+/**
+ * Puts a shoot together from its rows. Clips, devices, line-ups whose rows are the same as before are the same objects as
+ * before, so that whoever watches them sees only what has changed.
+ * @throws RangeError there is no row of the shoot itself
+ */
+export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: AssembledShoot): AssembledShoot {
+	const [row] = rows.shoot.values();
+	if (!row) throw new RangeError('These rows are of no shoot.');
+	const memory = new Map<string, Made>();
+	/** @param from all that the result depends on */
+	function keep<Result>(key: string, from: readonly unknown[], make: () => Result): Result {
+		const old = before?.parts.get(key);
+		const isSame = old && old.from.length === from.length && old.from.every((one, index) => one === from[index]);
+		const made = isSame ? old : { from, made: make() };
+		memory.set(key, made);
+		return made.made as Result;
+	}
+
+	const partRows = keep('parts', [rows.clip_part], () =>
+		groupSorted(rows.clip_part, 'clipId', (a, b) => a.position - b.position)
+	);
+	const placements = keep('placements', [rows.placement], () => byClip(rows.placement));
+	const strays = keep('strays', [rows.stray], () => byClip(rows.stray));
+	const points = keep('points', [rows.sync_point], () =>
+		groupSorted(rows.sync_point, 'clipId', (a, b) => a.mediaFlicks - b.mediaFlicks || compare(a.id, b.id))
+	);
+	const NONE: readonly never[] = [];
+	const clipRows = keep('clip order', [rows.clip], () =>
+		[...rows.clip.values()].sort((a, b) => a.position - b.position || compare(a.id, b.id))
+	);
+	const clipsFrom: unknown[] = [];
+	const clips = clipRows.map((clip) => {
+		const own = partRows.get(clip.id) ?? NONE;
+		const files = own.map((part) => rows.media_file.get(part.fileId));
+		const device = rows.device.get(clip.deviceId);
+		const from = [
+			clip,
+			placements.get(clip.id),
+			strays.get(clip.id),
+			device?.correctsDrift,
+			device?.airMetres,
+			row.airCelsius,
+			...own,
+			...files,
+			...(points.get(clip.id) ?? NONE)
+		];
+		const made = keep(`clip ${clip.id}`, from, () =>
+			clipFrom(clip, own, files, placements.get(clip.id), strays.get(clip.id), points.get(clip.id) ?? NONE, device, row)
+		);
+		clipsFrom.push(made);
+		return made;
+	});
+	const allClips = keep('clips', clipsFrom, () => clips);
+	const clipsOfDevice = keep('clips by device', [allClips], () => groupBy(allClips, (clip) => clip.deviceId));
+	const deviceRows = keep('device order', [rows.device], () =>
+		[...rows.device.values()].sort((a, b) => a.position - b.position || compare(a.id, b.id))
+	);
+	const devices = deviceRows.map((device) => {
+		const named = namesOfFiles(clipsOfDevice.get(device.id) ?? NONE, rows.media_file);
+		return keep(`device ${device.id}`, [device, ...named], () => deviceFrom(device, named));
+	});
+	const allDevices = keep('devices', devices, () => devices);
+	const masters = keep('masters', [rows.master_channel], () =>
+		groupSorted(rows.master_channel, 'lineUpId', (a, b) => compare(a.deviceId, b.deviceId) || a.channel - b.channel)
+	);
+	const lineUps = [...rows.line_up.values()]
+		.sort((a, b) => a.position - b.position || compare(a.id, b.id))
+		.map((lineUp) =>
+			keep(`line-up ${lineUp.id}`, [lineUp, ...(masters.get(lineUp.id) ?? NONE)], () =>
+				lineUpFrom(lineUp, masters.get(lineUp.id) ?? NONE)
+			)
+		);
+	const calls = keep('calls', [rows.program_call], () =>
+		groupSorted(rows.program_call, 'lineUpId', (a, b) => a.atFlicks - b.atFlicks || compare(a.id, b.id))
+	);
+	const programs = [...rows.program.values()].map((program) =>
+		keep(`program ${program.id}`, [program, ...(calls.get(program.lineUpId) ?? NONE)], () =>
+			programFrom(program, calls.get(program.lineUpId) ?? NONE)
+		)
+	);
+	const mainCamera =
+		allDevices.find((device) => device.id === row.mainCameraId) ?? proposedMainCamera(allDevices, clipsOfDevice);
+	const picture = (clipsOfDevice.get(mainCamera?.id ?? '') ?? NONE).flatMap((clip: Clip) => clip.parts)[0]?.picture;
+	const shoot: Shoot = {
+		id: row.id,
+		name: row.name,
+		folder: row.folder,
+		revision: steps.revision,
+		rate: row.rate ?? picture?.rate ?? { num: 25, den: 1 },
+		width: row.width ?? picture?.width ?? 1920,
+		height: row.height ?? picture?.height ?? 1080,
+		hasOwnRate: row.rate !== null,
+		airCelsius: row.airCelsius,
+		sources: keep('sources', [rows.source], () =>
+			[...rows.source.values()]
+				.sort((a, b) => a.position - b.position || compare(a.path, b.path))
+				.map(({ position: _position, ...source }) => source)
+		),
+		...(mainCamera ? { mainCameraId: mainCamera.id } : {}),
+		devices: allDevices,
+		clips: allClips,
+		...keep('loose files', [rows.media_file, rows.clip_part], () => looseFiles(rows)),
+		lineUps: keep('line-ups', lineUps, () => lineUps),
+		programs: keep('programs', programs, () => programs),
+		markers: keep('markers', [rows.marker], () =>
+			[...rows.marker.values()].sort((a, b) => a.atFlicks - b.atFlicks || compare(a.id, b.id))
+		),
+		signatures: keep('signatures', [rows.signature], () =>
+			[...rows.signature.values()]
+				.sort((a, b) => compare(a.signedAt, b.signedAt))
+				.map(({ signedAt: _signedAt, ...signature }) => signature)
+		),
+		handOffs: keep('hand-offs', [rows.hand_off], () =>
+			[...rows.hand_off.values()].sort((a, b) => compare(b.madeAt, a.madeAt))
+		),
+		...(steps.undo === null ? {} : { undo: steps.undo }),
+		...(steps.redo === null ? {} : { redo: steps.redo })
+	};
+	return { rows, shoot, parts: memory };
+}
+
+function clipFrom(
+	row: ShootRows['clip'],
+	parts: readonly ShootRows['clip_part'][],
+	files: readonly (ShootRows['media_file'] | undefined)[],
+	placement: ShootRows['placement'] | undefined,
+	stray: ShootRows['stray'] | undefined,
+	syncPoints: readonly ShootRows['sync_point'][],
+	device: ShootRows['device'] | undefined,
+	shoot: ShootRows['shoot']
+): Clip {
+	const { inFlicks, outFlicks, position: _position, ...rest } = row;
+	const known = parts.flatMap((part, index): { part: ClipPart; file: ShootRows['media_file'] }[] => {
+		const file = files[index];
+		return file?.part ? [{ part: { ...file.part, offsetFlicks: part.offsetFlicks }, file }] : [];
+	});
+	const first = known[0]?.file;
+	return {
+		...rest,
+		parts: known.map(({ part }) => part),
+		syncPoints,
+		sharpSounds: known.flatMap(({ part, file }) => file.sharpSounds.map((flicks) => part.offsetFlicks + flicks)),
+		...(inFlicks === null ? {} : { inFlicks }),
+		...(outFlicks === null ? {} : { outFlicks }),
+		...(placement ? { placement: placementFrom(placement, device, shoot.airCelsius) } : {}),
+		...(stray ? { stray: stray.reason, ...(stray.detail ? { strayDetail: stray.detail } : {}) } : {}),
+		...first?.time,
+		...(first?.heardTimecode ? { heardTimecode: first.heardTimecode } : {})
+	};
+}
+
+function placementFrom(
+	{ id: _id, clipId: _clipId, ratePpm, ...rest }: ShootRows['placement'],
+	device: ShootRows['device'] | undefined,
+	airCelsius: number
+): Placement {
+	return {
+		...rest,
+		ratePpm: (device?.correctsDrift ?? true) ? ratePpm : 0,
+		measuredRatePpm: ratePpm,
+		airFlicks: airDelayFlicks(device?.airMetres ?? 0, airCelsius)
+	};
+}
+
+function deviceFrom({ position: _position, ...row }: ShootRows['device'], named: readonly string[]): Device {
+	return { ...row, channelNames: named.map((name, channel) => row.channelNames[channel] ?? name) };
+}
+
+/** The names that most channels of one of the device's files have. */
+function namesOfFiles(clips: readonly Clip[], files: RowStore['media_file']): readonly string[] {
+	let names: readonly string[] = [];
+	for (const clip of clips)
+		for (const part of clip.parts) {
+			const own = files.get(part.fileId)?.channelNames ?? [];
+			if (own.length > names.length) names = own;
+		}
+	return names;
+}
+
+function lineUpFrom(
+	{ position: _position, ...row }: ShootRows['line_up'],
+	channels: readonly ShootRows['master_channel'][]
+): ShootLineUp {
+	const master = channels.map(({ deviceId, channel, gainDb, pan }): MasterChannel => ({
+		deviceId,
+		channel,
+		gainDb,
+		pan
+	}));
+	return { ...row, master };
+}
+
+function programFrom(
+	{ lineUpId, inFlicks, outFlicks }: ShootRows['program'],
+	calls: readonly ShootRows['program_call'][]
+): StoredProgram {
+	return {
+		lineUpId,
+		inFlicks,
+		outFlicks,
+		calls: calls.map(({ id, atFlicks, deviceId }) => ({ id, atFlicks, deviceId }))
+	};
+}
+
+/** The first camera that recorded about as long as any: it sees most of what there is. */
+function proposedMainCamera(
+	devices: readonly Device[],
+	clipsOfDevice: ReadonlyMap<string, readonly Clip[]>
+): Device | undefined {
+	const cameras = devices.filter((device) => device.kind === 'camera');
+	const lengths = cameras.map((device) =>
+		(clipsOfDevice.get(device.id) ?? []).reduce((sum, clip) => sum + clip.durationFlicks, 0)
+	);
+	return cameras[lengths.findIndex((length) => length >= ABOUT_AS_LONG * Math.max(...lengths))];
+}
+
+/** Files that are in no clip: bad ones, and those that are to be read or to be sorted. */
+function looseFiles(rows: RowStore): Pick<Shoot, 'badFiles' | 'newFiles'> {
+	const files = [...rows.media_file.values()].sort((a, b) => compare(a.relativePath, b.relativePath));
+	const inClips = new Set([...rows.clip_part.values()].map((part) => part.fileId));
+	return {
+		badFiles: files
+			.filter((file) => file.state === 'bad' || file.state === 'missing')
+			.map((file) => ({
+				fileId: file.id,
+				relativePath: file.relativePath,
+				reason: file.reason ?? '',
+				isMissing: file.state === 'missing'
+			})),
+		newFiles: files
+			.filter(
+				(file) => file.state === 'waiting' || (file.state === 'probed' && !file.isChannel && !inClips.has(file.id))
+			)
+			.map((file): NewFile => ({
+				fileId: file.id,
+				relativePath: file.relativePath,
+				sizeBytes: file.sizeBytes,
+				...(file.state === 'probed' && file.part ? { part: { ...file.part, offsetFlicks: 0 }, ...file.time } : {})
+			}))
+	};
+}
+
+function byClip<Row extends { readonly clipId: string }>(rows: ReadonlyMap<string, Row>): ReadonlyMap<string, Row> {
+	return new Map([...rows.values()].map((row) => [row.clipId, row]));
+}
+
+function groupSorted<Row, Key extends keyof Row>(
+	rows: ReadonlyMap<string, Row>,
+	key: Key,
+	order: (a: Row, b: Row) => number
+): ReadonlyMap<Row[Key], readonly Row[]> {
+	return groupBy([...rows.values()].sort(order), (row) => row[key]);
+}
+
+function compare(a: string, b: string): number {
+	return a < b ? -1 : a > b ? 1 : 0;
+}

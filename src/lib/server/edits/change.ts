@@ -1,0 +1,89 @@
+import type { Change } from '../../contract/changes';
+import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
+import { changeRows, ROW_TABLES } from '../../core/shoot/rows';
+import type { Shoot } from '../../core/shoot/shoot';
+import type { Bus } from '../bus/bus';
+import type { Database, Queryable } from '../db/database';
+import { assembled, readRowsById, readSnapshot, readSteps, revisionOf } from '../shoots/view';
+
+/** The only way to change something of a shoot: one transaction, one revision, and everybody is told what it made. */
+export interface Shoots {
+	/** The shoot as it stands. @throws ShootError there is none of that identity */
+	current(shootId: string): Promise<AssembledShoot>;
+	/**
+	 * Changes a shoot within a transaction.
+	 * @param work is given the shoot as it stands before; what it throws undoes all of it
+	 * @throws ShootError there is none of that identity
+	 */
+	change<Result>(
+		shootId: string,
+		work: (transaction: Queryable, before: () => Promise<Shoot>) => Promise<Result>
+	): Promise<{ readonly result: Result; readonly change: Change }>;
+	/** Tells everybody of rows that were written outside of `change`, one by one, by work that goes on for long. */
+	tell(shootId: string): Promise<void>;
+}
+
+/** Shoots kept in memory: those that are worked on. */
+const MAX_KEPT = 4;
+
+export function openShoots(database: Database, bus: Bus): Shoots {
+	/** The newest last. */
+	const kept = new Map<string, AssembledShoot>();
+
+	function keep(shootId: string, shoot: AssembledShoot): AssembledShoot {
+		kept.delete(shootId);
+		kept.set(shootId, shoot);
+		for (const [oldest] of kept) {
+			if (kept.size <= MAX_KEPT) break;
+			kept.delete(oldest);
+		}
+		return shoot;
+	}
+
+	/** What is kept counts only at the database's own revision. */
+	async function read(asked: Queryable, shootId: string): Promise<AssembledShoot> {
+		const known = kept.get(shootId);
+		const revision = await revisionOf(asked, shootId);
+		if (known?.shoot.revision === revision) return keep(shootId, known);
+		return keep(shootId, assembled(await readSnapshot(asked, shootId)));
+	}
+
+	const shoots: Shoots = {
+		current: (shootId) => database.transaction((transaction) => read(transaction, shootId)),
+		async change(shootId, work) {
+			const done = await database.transaction(async (transaction) => {
+				const revision = await revisionOf(transaction, shootId);
+				const result = await work(transaction, async () => (await read(transaction, shootId)).shoot);
+				return { result, change: await collect(transaction, shootId, revision) };
+			});
+			const { change } = done;
+			const known = kept.get(shootId);
+			if (known?.shoot.revision === change.before && change.revision !== change.before)
+				keep(shootId, assembleShoot(changeRows(known.rows, change.rows, change.gone), change, known));
+			if (change.revision !== change.before) bus.publish({ type: 'change', change });
+			return done;
+		},
+		tell: async (shootId) => void (await shoots.change(shootId, () => Promise.resolve()))
+	};
+	return shoots;
+}
+
+/** Everything that a transaction has changed so far, as a change of its own revision. */
+async function collect(transaction: Queryable, shootId: string, before: number): Promise<Change> {
+	const noted = await transaction.query<{ table_name: string; row_id: string }>(
+		'delete from changed_row where shoot_id = $1 returning table_name, row_id',
+		[shootId]
+	);
+	const rows: Record<string, readonly { readonly id: string }[]> = {};
+	const gone: Record<string, readonly string[]> = {};
+	for (const table of ROW_TABLES) {
+		const ids = new Set(noted.filter((one) => one.table_name === table).map((one) => one.row_id));
+		if (ids.size === 0) continue;
+		rows[table] = await readRowsById(transaction, table, [...ids]);
+		for (const { id } of rows[table]) ids.delete(id);
+		if (ids.size > 0) gone[table] = [...ids];
+	}
+	const revision = noted.length > 0 ? before + 1 : before;
+	if (revision !== before) await transaction.query('update shoot set revision = $2 where id = $1', [shootId, revision]);
+	return { shootId, before, revision, rows: rows as Change['rows'], gone, ...(await readSteps(transaction, shootId)) };
+}

@@ -1,0 +1,16 @@
+import type { JobHandlers } from './jobs/job-queue';
+import type { Runtime } from './runtime';
+import { gather } from './stages/gather/gather';
+import { prepare } from './stages/gather/prepare';
+import { makeHandOff } from './stages/hand-off/make-hand-off';
+import { lineUp } from './stages/line-up/line-up';
+
+/** How each kind of job is done; what it is told and called stands in the contract. */
+export function jobHandlers(runtime: Runtime): JobHandlers {
+	return {
+		gather: (context) => gather(runtime, context),
+		prepare: (context) => prepare(runtime, context),
+		'line-up': (context) => lineUp(runtime, context),
+		'hand-off': (context) => makeHandOff(runtime, context)
+	};
+}

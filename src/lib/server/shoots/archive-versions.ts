@@ -1,0 +1,58 @@
+type Row = Record<string, unknown>;
+interface VersionedArchive {
+	readonly version: 1 | 2 | 3;
+	readonly tables: Record<string, Row[]>;
+}
+
+/** Brings an archive of an older version to the newest form, as the migrations do with the database. */
+export function upgradeArchive<Archive extends VersionedArchive>(archive: Archive): Archive {
+	const second = archive.version === 1 ? toSecond(archive) : archive;
+	return second.version === 2 ? toThird(second) : second;
+}
+
+/** Clips of version 1 knew no shots, and noted something that nothing asks for. */
+function toSecond<Archive extends VersionedArchive>(archive: Archive): Archive {
+	const tables = mapRows(archive.tables, 'clip', ({ is_apart: _, ...row }) => ({ shot: '', ...row }));
+	return { ...archive, version: 2, tables };
+}
+
+/** Version 2 knew one master for all line-ups, and parts did not tell of which shoot they were. */
+function toThird<Archive extends VersionedArchive>(archive: Archive): Archive {
+	const shootId = archive.tables['shoot']?.[0]?.['id'];
+	const lineUps = [...(archive.tables['line_up'] ?? [])].sort((a, b) => Number(a['position']) - Number(b['position']));
+	const lineUpId = lineUps[0]?.['id'] ?? lastLineUp(archive.tables['edit_change'] ?? []);
+	let tables = mapRows(archive.tables, 'clip_part', (row) => ({ shoot_id: shootId, ...row }));
+	tables = mapRows(tables, 'device', ({ people, ...row }) => ({ channel_names: people ?? {}, ...row }));
+	tables = mapRows(tables, 'master_channel', (row) => ({ line_up_id: lineUpId, ...row }));
+	const master = lineUps.flatMap(({ id }, index) =>
+		(tables['master_channel'] ?? []).map((row) => ({
+			...row,
+			line_up_id: id,
+			id: index === 0 ? row['id'] : crypto.randomUUID()
+		}))
+	);
+	const isOfLineUp = (row: Row) => row['table_name'] !== 'master_channel' || lineUpId !== undefined;
+	return {
+		...archive,
+		version: 3,
+		tables: { ...tables, master_channel: master, edit_change: (tables['edit_change'] ?? []).filter(isOfLineUp) }
+	};
+}
+
+function lastLineUp(changes: readonly Row[]): unknown {
+	return changes
+		.filter((row) => row['table_name'] === 'line_up')
+		.sort((a, b) => Number(b['id']) - Number(a['id']))[0]?.['row_id'];
+}
+
+/** Changes the rows of a table, and what the history says of such rows. */
+function mapRows(tables: Record<string, Row[]>, table: string, change: (row: Row) => Row): Record<string, Row[]> {
+	const changed = (row: unknown) => (row !== null && typeof row === 'object' ? change(row as Row) : row);
+	return {
+		...tables,
+		[table]: (tables[table] ?? []).map(change),
+		edit_change: (tables['edit_change'] ?? []).map((row) =>
+			row['table_name'] === table ? { ...row, before: changed(row['before']), after: changed(row['after']) } : row
+		)
+	};
+}

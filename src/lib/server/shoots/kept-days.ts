@@ -1,0 +1,2 @@
+/** A deleted shoot can be brought back for so long. */
+export const KEPT_DAYS = 14;
