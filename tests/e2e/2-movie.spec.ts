@@ -4,9 +4,11 @@ import { join } from 'node:path';
 import { type EdgeCode, readEdgeCode } from '../../demo/edge-code';
 import { seededRandom } from '../../demo/random';
 import { DEVICES } from '../../demo/scene';
-import { renderPlan } from '../../src/lib/core/program/render-plan';
+import { compile, type PictureInterval } from '../../src/lib/core/program/compile';
 import { FLICKS_PER_SECOND, flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
+import { heardAt, readOtio, seenAt } from '../support/otio-reader';
 import { demoShoot } from './support/shoot';
+import { pathToFileURL } from 'node:url';
 import { expectedCode } from './support/wall-codes';
 import { runProgram as run } from '../../scripts/outside-programs';
 
@@ -46,13 +48,18 @@ async function framesOf(
 	return frames.map((_, index) => stdout.subarray(index * width * height, (index + 1) * width * height));
 }
 
+/** The angle that an interval shows. */
+function shownDevice({ shown }: PictureInterval): string | undefined {
+	return shown.kind === 'black' ? undefined : shown.source.deviceId;
+}
+
 function codeOf(gray: Buffer, { width, height }: { width: number; height: number }): EdgeCode | undefined {
 	return readEdgeCode((x, y) => gray[Math.floor(y * height) * width + Math.floor(x * width)]!, height);
 }
 
 test('at 40 random instants the picture is of the called camera, and its number the expected one within one', async () => {
 	const shoot = await demoShoot();
-	const plan = renderPlan(shoot, shoot.programs[0]!);
+	const plan = compile(shoot, shoot.programs[0]!);
 	const { path } = await handOff('movie');
 	const random = seededRandom(40);
 	const all = new Set<number>();
@@ -63,10 +70,10 @@ test('at 40 random instants the picture is of the called camera, and its number 
 	for (const [index, instant] of instants.entries()) {
 		const frame = plan.fromFrame + instant;
 		const piece = plan.pictures.find((one) => frame >= one.fromFrame && frame < one.toFrame)!;
-		const badge = shoot.devices.find((device) => device.id === piece.source!.deviceId)!.badge;
+		const badge = shoot.devices.find((device) => device.id === shownDevice(piece))!.badge;
 		seen.add(badge);
 		// Nobody stands in at the demo's calls: what is shown is what was called.
-		expect(piece.source!.deviceId).toBe(piece.calledDeviceId);
+		expect(shownDevice(piece)).toBe(piece.calledDeviceId);
 		const code = codeOf(pictures[index]!, shoot);
 		const expected = expectedCode(shoot, badge, videoFrameToFlicks(frame, shoot.rate))!;
 		expect(code?.file, `camera at frame ${instant}`).toBe(expected.file);
@@ -77,11 +84,11 @@ test('at 40 random instants the picture is of the called camera, and its number 
 
 test('every frame at a change of shot is of the right camera', async () => {
 	const shoot = await demoShoot();
-	const plan = renderPlan(shoot, shoot.programs[0]!);
+	const plan = compile(shoot, shoot.programs[0]!);
 	const { path } = await handOff('movie');
 	const changes = plan.pictures.slice(1).flatMap((piece, index) => [
-		{ frame: piece.fromFrame - 1, deviceId: plan.pictures[index]!.source!.deviceId },
-		{ frame: piece.fromFrame, deviceId: piece.source!.deviceId }
+		{ frame: piece.fromFrame - 1, deviceId: shownDevice(plan.pictures[index]!) },
+		{ frame: piece.fromFrame, deviceId: shownDevice(piece) }
 	]);
 	const pictures = await framesOf(
 		path,
@@ -130,26 +137,22 @@ test('the digest is the file’s, and the OpenTimelineIO file holds the program 
 	const movie = await handOff('movie');
 	const { stdout } = await run('sha256sum', [movie.path]);
 	expect(stdout.split(' ')[0]).toBe(movie.sha256);
-	const timeline = JSON.parse(await readFile((await handOff('otio')).path, 'utf8')) as {
-		OTIO_SCHEMA: string;
-		tracks: {
-			children: {
-				name: string;
-				kind: string;
-				children: { OTIO_SCHEMA: string; source_range: { duration: { value: number; rate: number } } }[];
-			}[];
-		};
-	};
-	expect(timeline.OTIO_SCHEMA).toBe('Timeline.1');
-	const [program, ...tracks] = timeline.tracks.children;
-	const clips = program!.children.filter((child) => child.OTIO_SCHEMA === 'Clip.2');
-	const seconds = clips.reduce(
-		(sum, clip) => sum + clip.source_range.duration.value / clip.source_range.duration.rate,
-		0
-	);
+	const timeline = readOtio(await readFile((await handOff('otio')).path, 'utf8'));
+	const plan = compile(shoot, shoot.programs[0]!);
+	// What another program would show, frame by frame at each change of shot, is what the movie shows.
+	for (const interval of plan.pictures) {
+		const at = flicksToSeconds(videoFrameToFlicks(interval.fromFrame, shoot.rate)) + 1e-4;
+		const part = shoot.clips
+			.flatMap((clip) => clip.parts)
+			.find((one) => interval.shown.kind !== 'black' && one.fileId === interval.shown.source.fileId)!;
+		expect(seenAt(timeline, at)?.url).toBe(pathToFileURL(part.path).href);
+		expect(heardAt(timeline, at).length).toBeGreaterThan(0);
+	}
 	const { inFlicks, outFlicks } = shoot.programs[0]!;
-	expect(seconds).toBeCloseTo((outFlicks - inFlicks) / FLICKS_PER_SECOND, 6);
-	expect(tracks.map((track) => track.name[0]).sort()).toEqual(['1', '2', '3', 'A', 'B', 'C', 'D', 'E']);
+	expect(seenAt(timeline, flicksToSeconds(inFlicks) - 0.02)).toBeUndefined();
+	expect(seenAt(timeline, flicksToSeconds(outFlicks) + 0.02)).toBeUndefined();
+	const devices = timeline.tracks.children!.filter((track) => !track.enabled).map((track) => track.name[0]);
+	expect([...new Set(devices)].sort()).toEqual(['1', '2', '3', 'A', 'B', 'C', 'D', 'E']);
 });
 
 async function decode(args: readonly string[]): Promise<Float32Array> {

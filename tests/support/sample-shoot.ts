@@ -31,6 +31,8 @@ export interface SampleClip {
 	/** Media time of the first picture. */
 	readonly pictureStart?: number;
 	readonly channels?: number;
+	/** Where its first file begins in its own time; below 0 where the clip goes on in the midst of a file. */
+	readonly offset?: number;
 	/** Lengths of its files, where it has several. */
 	readonly files?: readonly number[];
 }
@@ -49,7 +51,7 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 		isLocked: false,
 		airFlicks: 0
 	};
-	let offset = 0;
+	let offset = sample.offset ?? 0;
 	const parts = (sample.files ?? [sample.length]).map((length, part): ClipPart => {
 		const offsetFlicks = secondsToFlicks(offset);
 		offset += length;

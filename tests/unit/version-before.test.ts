@@ -25,7 +25,8 @@ describe('a database of the version before', () => {
 		expect((await listShoots(opened.database)).map((shoot) => shoot.name)).toEqual([old.name, 'A second one']);
 		const { lineUps, handOffs, ...shoot } = await loadShoot(opened.database, old.id);
 		const { lineUps: oldLineUps, master, ...before } = old;
-		expect(shoot).toEqual(before);
+		// This version may know more of a file than that one did.
+		expect(shoot).toMatchObject(before);
 		expect(lineUps).toEqual(oldLineUps.map((lineUp) => ({ ...lineUp, master })));
 		expect(handOffs.map((one) => one.kind)).toEqual(['otio']);
 	});

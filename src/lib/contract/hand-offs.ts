@@ -41,7 +41,8 @@ export const HAND_OFFS = {
 		receiver: 'picture editor',
 		holds:
 			'The program with its sound, and every device as a track of its own, with names, clocks and original timecode.',
-		lacks: 'Levels and pans of the master go along as notes: the format has no fields for them.',
+		lacks:
+			'Levels and pans of the master go along as notes, and held pictures are gaps: the format has no fields for them.',
 		extension: 'otio',
 		mediaType: 'application/json',
 		isLong: false,

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test';
 import { EDGE_CELLS, readEdgeCode, type EdgeCode } from '../../../demo/edge-code';
 import { DEVICES } from '../../../demo/scene';
-import { pictureAt } from '../../../src/lib/core/program/render-plan';
+import { pictureCoverage } from '../../../src/lib/core/program/coverage';
 import { placedClips } from '../../../src/lib/core/shoot/lookup';
 import { toMedia } from '../../../src/lib/core/shoot/placement';
 import type { Shoot } from '../../../src/lib/core/shoot/shoot';
@@ -91,12 +91,14 @@ export async function readWall(
 /** What the demo's own numbers say an angle must show at a time of the line-up; nothing where it does not record. */
 export function expectedCode(shoot: Shoot, badge: string, flicks: number): EdgeCode | undefined {
 	const device = shoot.devices.find((one) => one.badge === badge)!;
-	const clips = placedClips(shoot, shoot.lineUps[0]!.id);
-	const found = pictureAt(clips, device.id, flicks);
-	if (!found) return undefined;
-	const plan = DEVICES.flatMap((one) => one.clips).find((one) => one.path === found.part.relativePath)!;
-	const { picture } = found.part;
-	const seconds =
-		(toMedia(found.clip.placement, flicks) - found.part.offsetFlicks - picture!.startFlicks) / FLICKS_PER_SECOND;
-	return { file: plan.edgeFile, picture: Math.floor((seconds * picture!.rate.num) / picture!.rate.den + 1e-6) };
+	const covered = pictureCoverage(placedClips(shoot, shoot.lineUps[0]!.id))
+		.get(device.id)
+		?.find((one) => flicks >= one.inFlicks - 1 && flicks < one.outFlicks);
+	if (!covered) return undefined;
+	const { source } = covered;
+	const part = shoot.clips.flatMap((clip) => clip.parts).find((one) => one.fileId === source.fileId)!;
+	const plan = DEVICES.flatMap((one) => one.clips).find((one) => one.path === part.relativePath)!;
+	const seconds = ((flicks - source.startFlicks) / source.rateFactor - part.picture!.startFlicks) / FLICKS_PER_SECOND;
+	const { rate } = part.picture!;
+	return { file: plan.edgeFile, picture: Math.floor((seconds * rate.num) / rate.den + 1e-6) };
 }

@@ -1,241 +1,284 @@
 import { asPicture, asSound } from '../shoot/air-delay';
-import { renderPlan } from '../program/render-plan';
-import type { Clip, ClipPart } from '../shoot/clip';
+import { compile, type PictureInterval, type Plan, type SoundInterval } from '../program/compile';
+import type { Clip, ClipPart, PlacedClip } from '../shoot/clip';
 import type { StoredProgram } from '../shoot/decisions';
 import type { Device } from '../shoot/device';
 import { placedClips } from '../shoot/lookup';
 import { toTimeline } from '../shoot/placement';
-import { type PlacedClip } from '../shoot/clip';
 import type { Shoot } from '../shoot/shoot';
 import { flicksToSeconds } from '../time/flicks';
-import { type Rational, ratePerSecond } from '../time/rational';
-
-/**
- * OpenTimelineIO's JSON form (schema names and fields from memory of the published specification). Times are counted in
- * the line-up's frames, fractions kept: sound may lie between frames.
- */
-type Json = string | number | boolean | null | readonly Json[] | { readonly [key: string]: Json };
+import { ratePerSecond } from '../time/rational';
+import { availableRange, countedAt, type MediaCount, pictureCount, soundCount, sourceRange } from './otio-media';
+import { clip as clipItem, type Counted, gap, type Json, marker, timeline, track } from './otio-schema';
 
 /** Where a file of the shoot lies, as an address. */
 export type FileAddress = (part: ClipPart) => string;
 
-/** The line-up and its program as one timeline: first the program, then a track for each device. */
+interface Writing {
+	readonly shoot: Shoot;
+	readonly addressOf: FileAddress;
+	/** Each file with the clip it is of. */
+	readonly files: ReadonlyMap<string, { readonly clip: PlacedClip; readonly part: ClipPart }>;
+}
+
+/** Sound lies on whole samples of this rate. */
+const SOUND_RATE = 48_000;
+
+/**
+ * The line-up and its program as one timeline. What an outside reader shows is the program: its picture is the top track,
+ * its sound the only audio that is enabled. Under it, not enabled, lies every device with all its clips at their places.
+ */
 export function toOtio(shoot: Shoot, program: StoredProgram, addressOf: FileAddress): string {
 	const clips = placedClips(shoot, program.lineUpId);
-	const rate = ratePerSecond(shoot.rate);
-	const tracks: Json[] = [programTrack(shoot, program, clips, addressOf)];
-	for (const device of shoot.devices) {
-		const own = clips.filter((clip) => clip.deviceId === device.id);
-		if (own.length > 0) tracks.push(deviceTrack(shoot, device, own, addressOf));
-	}
-	return `${JSON.stringify(
-		{
-			OTIO_SCHEMA: 'Timeline.1',
-			name: shoot.name,
-			global_start_time: time(0, rate),
-			metadata: {
-				open_choir: {
-					program_range: [flicksToSeconds(program.inFlicks), flicksToSeconds(program.outFlicks)],
-					rate: `${shoot.rate.num}/${shoot.rate.den}`
-				}
-			},
-			tracks: {
-				OTIO_SCHEMA: 'Stack.1',
-				name: 'tracks',
-				metadata: {},
-				source_range: null,
-				effects: [],
-				markers: [],
-				enabled: true,
-				children: tracks
-			}
-		},
-		null,
-		'\t'
-	)}\n`;
-}
-
-function time(value: number, rate: number): Json {
-	return { OTIO_SCHEMA: 'RationalTime.1', value, rate };
-}
-
-function range(start: number, duration: number, rate: number): Json {
-	return { OTIO_SCHEMA: 'TimeRange.1', start_time: time(start, rate), duration: time(duration, rate) };
-}
-
-function gap(frames: number, rate: number): Json {
-	return {
-		OTIO_SCHEMA: 'Gap.1',
-		name: '',
-		metadata: {},
-		source_range: range(0, frames, rate),
-		effects: [],
-		markers: [],
-		enabled: true
-	};
-}
-
-function track(name: string, kind: 'Video' | 'Audio', children: readonly Json[], metadata: Json = {}): Json {
-	return {
-		OTIO_SCHEMA: 'Track.1',
-		name,
-		kind,
-		metadata,
-		source_range: null,
-		effects: [],
-		markers: [],
-		enabled: true,
-		children
-	};
-}
-
-function clipItem(
-	name: string,
-	part: ClipPart,
-	sourceRange: Json,
-	rateFactor: number,
-	rate: number,
-	addressOf: FileAddress,
-	metadata: Json,
-	markers: readonly Json[] = []
-): Json {
-	const effects: Json[] =
-		rateFactor === 1
-			? []
-			: [
-					{
-						OTIO_SCHEMA: 'LinearTimeWarp.1',
-						name: 'clock correction',
-						effect_name: 'LinearTimeWarp',
-						metadata: {},
-						enabled: true,
-						time_scalar: 1 / rateFactor
-					}
-				];
-	return {
-		OTIO_SCHEMA: 'Clip.2',
-		name,
-		metadata: { open_choir: metadata },
-		source_range: sourceRange,
-		effects,
-		markers,
-		enabled: true,
-		active_media_reference_key: 'DEFAULT_MEDIA',
-		media_references: {
-			DEFAULT_MEDIA: {
-				OTIO_SCHEMA: 'ExternalReference.1',
-				name: part.relativePath,
-				metadata: {},
-				available_range: range(0, flicksToSeconds(part.durationFlicks) * rate, rate),
-				available_image_bounds: null,
-				target_url: addressOf(part)
-			}
+	const files = new Map(clips.flatMap((clip) => clip.parts.map((part) => [part.fileId, { clip, part }] as const)));
+	const writing = { shoot, addressOf, files };
+	const plan = compile(shoot, program);
+	const devices = shoot.devices.flatMap((device) =>
+		deviceTracks(
+			writing,
+			device,
+			clips.filter((clip) => clip.deviceId === device.id)
+		)
+	);
+	const tracks = [...devices, ...programSound(writing, plan), programPicture(writing, plan)];
+	const metadata = {
+		open_choir: {
+			program_range: [flicksToSeconds(program.inFlicks), flicksToSeconds(program.outFlicks)],
+			rate: `${shoot.rate.num}/${shoot.rate.den}`
 		}
 	};
+	const start = { value: 0, rate: ratePerSecond(shoot.rate) };
+	return `${JSON.stringify(timeline(shoot.name, tracks, start, metadata), null, '\t')}\n`;
 }
 
-function programTrack(
-	shoot: Shoot,
-	program: StoredProgram,
-	clips: readonly PlacedClip[],
-	addressOf: FileAddress
-): Json {
-	const rate = ratePerSecond(shoot.rate);
-	const plan = renderPlan(shoot, program);
-	const parts = new Map(clips.flatMap((clip) => clip.parts.map((part) => [part.fileId, { clip, part }])));
-	const children: Json[] = plan.fromFrame > 0 ? [gap(plan.fromFrame, rate)] : [];
-	for (const piece of plan.pictures) {
-		const frames = piece.toFrame - piece.fromFrame;
-		if (!piece.source) {
-			children.push(gap(frames, rate));
-			continue;
-		}
-		const { clip, part } = parts.get(piece.source.fileId)!;
-		const startSeconds =
-			(frameSeconds(piece.fromFrame, shoot.rate) - flicksToSeconds(piece.source.startFlicks)) / piece.source.rateFactor;
-		children.push(
-			clipItem(clip.name, part, range(startSeconds * rate, frames, rate), piece.source.rateFactor, rate, addressOf, {
-				angle: badgeOf(shoot, piece.source.deviceId),
-				called: badgeOf(shoot, piece.calledDeviceId)
-			})
-		);
-	}
-	return track('Program', 'Video', children);
+/** An item that begins and ends at whole frames or samples of the line-up. */
+interface LaidItem {
+	readonly from: number;
+	readonly to: number;
+	readonly item: (duration: Counted) => Json;
 }
 
-function deviceTrack(shoot: Shoot, device: Device, clips: readonly PlacedClip[], addressOf: FileAddress): Json {
-	const rate = ratePerSecond(shoot.rate);
+/** Items of one track, one after another, what lies between them as gaps. */
+function laid(items: readonly LaidItem[], rate: number): readonly Json[] {
 	const children: Json[] = [];
-	// Pictures lie on whole frames; what that leaves over goes along with them.
-	const onGrid = device.kind === 'camera';
 	let at = 0;
-	for (const clip of clips) {
-		const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
-		const laid = onGrid ? asPicture(clip) : asSound(clip);
-		for (const part of clip.parts) {
-			const exact = flicksToSeconds(toTimeline(laid.placement, part.offsetFlicks)) * rate;
-			const length = flicksToSeconds(part.durationFlicks) * rateFactor * rate;
-			const from = onGrid ? Math.round(exact) : exact;
-			const frames = onGrid ? Math.round(length) : length;
-			// Before the timeline's zero nothing can stand: the head is left out.
-			const cut = Math.max(0, -from);
-			if (cut >= frames) continue;
-			const begins = from + cut;
-			if (begins > at) children.push(gap(begins - at, rate));
-			children.push(
-				clipItem(
-					clip.name,
-					part,
-					range(cut / rateFactor, frames - cut, rate),
-					rateFactor,
-					rate,
-					addressOf,
-					placementNotes(clip, exact - from),
-					markersOf(clip, part, rate)
-				)
-			);
-			at = begins + frames - cut;
-		}
+	for (const { from, to, item } of items) {
+		if (from > at) children.push(gap({ value: from - at, rate }));
+		children.push(item({ value: to - from, rate }));
+		at = to;
 	}
-	return track(`${device.badge} ${device.name}`, device.kind === 'camera' ? 'Video' : 'Audio', children, {
-		open_choir: { badge: device.badge, channel_names: device.channelNames }
+	return children;
+}
+
+/** Clips of one device that overlap lie on as many tracks as it takes, each at its true place. */
+function lanes(items: readonly LaidItem[]): readonly (readonly LaidItem[])[] {
+	const rows: LaidItem[][] = [];
+	for (const item of [...items].sort((a, b) => a.from - b.from)) {
+		const free = rows.find((row) => row.at(-1)!.to <= item.from);
+		if (free) free.push(item);
+		else rows.push([item]);
+	}
+	return rows;
+}
+
+/**
+ * A long item is cut each time its clock has slipped by a frame, each piece from its own start on: a reader that knows no
+ * warps stays within half a frame.
+ */
+function cutBySlip(
+	from: number,
+	to: number,
+	rate: number,
+	rateFactor: number,
+	frameRate: number
+): readonly { readonly from: number; readonly to: number }[] {
+	const slipFrames = ((to - from) / rate) * Math.abs(rateFactor - 1) * frameRate;
+	const pieces = Math.max(1, Math.ceil(slipFrames));
+	const edge = (index: number) => from + Math.round(((to - from) * index) / pieces);
+	return Array.from({ length: pieces }, (_, index) => ({ from: edge(index), to: edge(index + 1) }));
+}
+
+/** A warp only where without it the picture would slip by half a frame within the item. */
+function timeScalar(rateFactor: number, { value, rate }: Counted, frameRate: number): number {
+	const slipFrames = (value / rate) * Math.abs(rateFactor - 1) * frameRate;
+	return slipFrames >= 0.5 ? 1 / rateFactor : 1;
+}
+
+function programPicture(writing: Writing, plan: Plan): Json {
+	const rate = ratePerSecond(plan.rate);
+	const items = plan.pictures.flatMap((interval) => {
+		const { shown, fromFrame, toFrame } = interval;
+		const rateFactor = shown.kind === 'called' || shown.kind === 'stand-in' ? shown.source.rateFactor : 1;
+		return cutBySlip(fromFrame, toFrame, rate, rateFactor, rate).map(({ from, to }) => ({
+			from,
+			to,
+			item: (duration: Counted) => pictureItem(writing, plan, { ...interval, fromFrame: from, toFrame: to }, duration)
+		}));
+	});
+	return track('Program', 'Video', laid(items, rate), { enabled: true });
+}
+
+/** What is held or black is a gap: the format has no still picture of a moment that lies within the media. */
+function pictureItem(
+	{ shoot, files, addressOf }: Writing,
+	{ rate }: Plan,
+	{ fromFrame, shown, calledDeviceId }: PictureInterval,
+	duration: Counted
+): Json {
+	const called = badgeOf(shoot, calledDeviceId);
+	const source = shown.kind === 'black' ? undefined : shown.source;
+	const file = source && files.get(source.fileId);
+	const media = file && pictureCount(file.part);
+	if (!source || !media || shown.kind === 'held') return gap(duration, { open_choir: { called, shown: shown.kind } });
+	const atSeconds = (fromFrame * rate.den) / rate.num;
+	const mediaSeconds = (atSeconds - flicksToSeconds(source.startFlicks)) / source.rateFactor;
+	return clipItem({
+		name: file.clip.name,
+		sourceRange: sourceRange(media, mediaSeconds, duration),
+		availableRange: availableRange(media),
+		address: addressOf(file.part),
+		mediaName: file.part.relativePath,
+		metadata: { angle: badgeOf(shoot, source.deviceId), called, shown: shown.kind },
+		timeScalar: timeScalar(source.rateFactor, duration, ratePerSecond(rate))
 	});
 }
 
-/** @param remainderFrames how much later than the item it really begins */
-function placementNotes(clip: PlacedClip, remainderFrames: number): Json {
+/** The master, a track for each device in it; of two runs that go over into each other each ends in the middle. */
+function programSound(writing: Writing, { sounds }: Plan): readonly Json[] {
+	const deviceIds = [...new Set(sounds.map((one) => one.run.deviceId))];
+	return deviceIds.map((deviceId) => {
+		const own = sounds.filter((one) => one.run.deviceId === deviceId);
+		const items = own.flatMap((interval, index) => soundItems(writing, interval, own[index - 1], own[index + 1]));
+		const device = writing.shoot.devices.find((one) => one.id === deviceId);
+		const channels = own[0]!.channels.map(({ channel, gainDb, pan }) => ({
+			channel: channel + 1,
+			name: device?.channelNames[channel] ?? '',
+			gain_db: gainDb,
+			pan
+		}));
+		return track(`Program sound: ${device?.badge ?? ''} ${device?.name ?? ''}`, 'Audio', laid(items, SOUND_RATE), {
+			enabled: true,
+			metadata: { open_choir: { channels } }
+		});
+	});
+}
+
+function soundItems(
+	{ shoot, files, addressOf }: Writing,
+	{ run, inFlicks, outFlicks }: SoundInterval,
+	before: SoundInterval | undefined,
+	after: SoundInterval | undefined
+): readonly LaidItem[] {
+	const sample = (flicks: number) => Math.round(flicksToSeconds(flicks) * SOUND_RATE);
+	const begins = before && before.outFlicks > inFlicks ? (before.outFlicks + inFlicks) / 2 : inFlicks;
+	const ends = after && after.inFlicks < outFlicks ? (after.inFlicks + outFlicks) / 2 : outFlicks;
+	return run.files.flatMap(({ fileId, firstSampleFlicks }, index): LaidItem[] => {
+		const from = sample(Math.max(begins, index === 0 ? begins : firstSampleFlicks));
+		const to = sample(Math.min(ends, run.files[index + 1]?.firstSampleFlicks ?? ends));
+		const file = files.get(fileId);
+		const media = file && soundCount(file.part);
+		if (to <= from || !media) return [];
+		const mediaSeconds = (sampleIndex: number) =>
+			media.beginsSeconds + (sampleIndex / SOUND_RATE - flicksToSeconds(firstSampleFlicks)) / run.rateFactor;
+		const item = (begin: number) => (duration: Counted) =>
+			clipItem({
+				name: file.clip.name,
+				sourceRange: sourceRange(media, mediaSeconds(begin), duration),
+				availableRange: availableRange(media),
+				address: addressOf(file.part),
+				mediaName: file.part.relativePath,
+				metadata: { device: badgeOf(shoot, run.deviceId), rate_ppm: file.clip.placement.ratePpm },
+				timeScalar: timeScalar(run.rateFactor, duration, ratePerSecond(shoot.rate))
+			});
+		return cutBySlip(from, to, SOUND_RATE, run.rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
+			...piece,
+			item: item(piece.from)
+		}));
+	});
+}
+
+function deviceTracks(writing: Writing, device: Device, clips: readonly PlacedClip[]): readonly Json[] {
+	const isCamera = device.kind === 'camera';
+	const rate = isCamera ? ratePerSecond(writing.shoot.rate) : SOUND_RATE;
+	const items = clips.flatMap((clip) => clip.parts.flatMap((part) => deviceItems(writing, device, clip, part, rate)));
+	return lanes(items).map((row, index) =>
+		track(
+			`${device.badge} ${device.name}${index > 0 ? ` (${index + 1})` : ''}`,
+			isCamera ? 'Video' : 'Audio',
+			laid(row, rate),
+			{ enabled: false, metadata: { open_choir: { badge: device.badge, channel_names: device.channelNames } } }
+		)
+	);
+}
+
+/** A file of a clip, from where the clip begins in it to where it ends. Before the timeline's zero nothing can stand: its head is left out. */
+function deviceItems(
+	{ shoot, addressOf }: Writing,
+	device: Device,
+	clip: PlacedClip,
+	part: ClipPart,
+	rate: number
+): readonly LaidItem[] {
+	const isCamera = device.kind === 'camera';
+	const media = isCamera ? pictureCount(part) : soundCount(part);
+	if (!media) return [];
+	const { placement } = isCamera ? asPicture(clip) : asSound(clip);
+	const rateFactor = 1 + placement.ratePpm * 1e-6;
+	const place = (mediaFlicks: number) => flicksToSeconds(toTimeline(placement, mediaFlicks)) * rate;
+	const beginsFlicks = Math.max(
+		0,
+		part.offsetFlicks + (isCamera ? part.picture!.startFlicks : part.sound!.startFlicks)
+	);
+	const exact = place(beginsFlicks);
+	const from = Math.max(0, Math.round(exact));
+	const to = Math.round(place(Math.min(clip.durationFlicks, part.offsetFlicks + part.durationFlicks)));
+	if (to <= from) return [];
+	const zero = flicksToSeconds(toTimeline(placement, part.offsetFlicks));
+	const item = (begin: number) => (duration: Counted) =>
+		clipItem({
+			name: clip.name,
+			sourceRange: sourceRange(media, (begin / rate - zero) / rateFactor, duration),
+			availableRange: availableRange(media),
+			address: addressOf(part),
+			mediaName: part.relativePath,
+			metadata: placementNotes(clip, exact - Math.round(exact)),
+			markers: markersOf(clip, part, media),
+			timeScalar: timeScalar(rateFactor, duration, ratePerSecond(shoot.rate))
+		});
+	return cutBySlip(from, to, rate, rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
+		...piece,
+		item: item(piece.from)
+	}));
+}
+
+/** @param remainder how much later than the item it really begins, in frames or samples */
+function placementNotes(clip: PlacedClip, remainder: number): Json {
 	const { placement } = clip;
 	return {
 		rate_ppm: placement.ratePpm,
 		method: placement.method,
-		confidence: placement.confidence,
+		...(placement.byHand ? {} : { confidence: placement.confidence }),
 		by_hand: placement.byHand,
 		locked: placement.isLocked,
 		start_flicks: placement.startFlicks,
 		sound_start_flicks: asSound(clip).placement.startFlicks,
 		picture_start_flicks: asPicture(clip).placement.startFlicks,
-		frame_remainder: remainderFrames,
+		remainder,
 		...(clip.timecode ? { timecode: clip.timecode } : {})
 	};
 }
 
-function markersOf(clip: Clip, part: ClipPart, rate: number): readonly Json[] {
+function markersOf(clip: Clip, part: ClipPart, media: MediaCount): readonly Json[] {
 	return clip.syncPoints
 		.filter(
 			(point) => point.mediaFlicks >= part.offsetFlicks && point.mediaFlicks < part.offsetFlicks + part.durationFlicks
 		)
-		.map((point) => ({
-			OTIO_SCHEMA: 'Marker.2',
-			name: point.name,
-			metadata: {},
-			comment: '',
-			color: 'ORANGE',
-			marked_range: range(flicksToSeconds(point.mediaFlicks - part.offsetFlicks) * rate, 0, rate)
-		}));
-}
-
-function frameSeconds(frame: number, rate: Rational): number {
-	return (frame * rate.den) / rate.num;
+		.map((point) =>
+			marker(point.name, {
+				value: countedAt(media, flicksToSeconds(point.mediaFlicks - part.offsetFlicks)),
+				rate: media.rate
+			})
+		);
 }
 
 function badgeOf(shoot: Shoot, deviceId: string): string {

@@ -61,6 +61,8 @@ export interface ClipPart {
 	readonly offsetFlicks: number;
 	readonly durationFlicks: number;
 	readonly container: string;
+	/** Clock time of its media time 0, seconds since midnight, by its own timecode or time reference. */
+	readonly clockSeconds?: number;
 	/** No longer where it was. */
 	readonly isMissing?: boolean;
 	readonly sound?: {

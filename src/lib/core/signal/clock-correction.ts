@@ -61,3 +61,58 @@ export function sampleAt(interleaved: Float32Array, channels: number, channel: n
 	}
 	return sum;
 }
+
+/** A row of samples for each channel. */
+export type ChannelRows = readonly Float32Array[];
+
+/**
+ * Brings interleaved sound onto another clock: sample `i` of each row, from `from` up to `to`, becomes the sound's value at
+ * `position + i * step`. Every channel takes the same taps, so many channels cost little more than one.
+ * @param interleaved sound of `rows.length` channels; what lies outside counts as silence
+ * @param position in samples of a channel
+ */
+export function correctClock(
+	interleaved: Float32Array,
+	rows: ChannelRows,
+	position: number,
+	step: number,
+	from: number,
+	to: number
+): void {
+	const table = tapTable();
+	const channels = rows.length;
+	const count = Math.floor(interleaved.length / channels);
+	const taps = new Float32Array(TAPS);
+	let phaseOfTaps = -1;
+	for (let i = from; i < to; i++) {
+		const place = position + i * step;
+		// To a billionth of a sample: whole ones are copied as they are.
+		const whole = Math.floor(place + 1e-9);
+		const offset = Math.max(0, place - whole);
+		if (offset < 1e-9) {
+			for (let c = 0; c < channels; c++)
+				rows[c]![i] = whole >= 0 && whole < count ? interleaved[whole * channels + c]! : 0;
+			continue;
+		}
+		if (offset !== phaseOfTaps) {
+			const scaled = offset * PHASES;
+			const phase = Math.min(PHASES - 1, Math.floor(scaled));
+			const part = scaled - phase;
+			const low = phase * TAPS;
+			for (let tap = 0; tap < TAPS; tap++) {
+				const value = table[low + tap]!;
+				taps[tap] = value + part * (table[low + TAPS + tap]! - value);
+			}
+			phaseOfTaps = offset;
+		}
+		const first = whole - (HALF_TAPS - 1);
+		const begin = first < 0 ? -first : 0;
+		const end = first + TAPS > count ? count - first : TAPS;
+		for (let c = 0; c < channels; c++) {
+			let sum = 0;
+			for (let tap = begin, at = (first + begin) * channels + c; tap < end; tap++, at += channels)
+				sum += interleaved[at]! * taps[tap]!;
+			rows[c]![i] = sum;
+		}
+	}
+}

@@ -1,22 +1,20 @@
 import { open } from 'node:fs/promises';
-import type { SoundPiece } from '../../core/program/render-plan';
-import { CORRECTION_REACH, sampleAt } from '../../core/signal/clock-correction';
 import { decibelsToFactor, panGains } from '../../core/master/gains';
-import { flicksToSeconds } from '../../core/time/flicks';
+import type { SoundInterval } from '../../core/program/compile';
+import { fileSamples, runGain } from '../../core/program/sound-runs';
+import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
+import { flicksToSeconds, samplesToFlicks } from '../../core/time/flicks';
 import { decodeChannels } from '../media/decode-sound';
 import type { SoundFiles } from '../media/sound-inputs';
 
-/** A piece of the plan with what is needed to read its file. */
-export interface PieceToMix {
-	readonly piece: SoundPiece;
-	readonly files: SoundFiles;
-	readonly channels: number;
-	/** Media time of the file's first sample. */
-	readonly soundStartFlicks: number;
+/** An interval of the plan with what is needed to read its files, in their order. */
+export interface IntervalToMix {
+	readonly interval: SoundInterval;
+	readonly files: readonly SoundFiles[];
 }
 
 export interface MixTask {
-	readonly pieces: readonly PieceToMix[];
+	readonly intervals: readonly IntervalToMix[];
 	readonly inFlicks: number;
 	readonly outFlicks: number;
 	/** Gets two channels of 32-bit floats at `MIX_SAMPLE_RATE`. */
@@ -35,58 +33,134 @@ export default async function mix(task: MixTask): Promise<void> {
 	const file = await open(task.target, 'w+');
 	try {
 		await file.truncate(total * 8);
-		for (const piece of task.pieces) await addPiece(piece, task.inFlicks, total, file);
+		for (const one of task.intervals) await addInterval(one, task.inFlicks, total, file);
 	} finally {
 		await file.close();
 	}
 }
 
-async function addPiece(
-	{ piece, files, channels, soundStartFlicks }: PieceToMix,
+type MixFile = Awaited<ReturnType<typeof open>>;
+
+async function addInterval(
+	{ interval, files }: IntervalToMix,
 	inFlicks: number,
 	total: number,
-	file: Awaited<ReturnType<typeof open>>
+	file: MixFile
 ): Promise<void> {
-	const firstSample = Math.max(0, Math.ceil(flicksToSeconds(piece.inFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
-	const endSample = Math.min(total, Math.ceil(flicksToSeconds(piece.outFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
-	// Position in the file's sound of a sample of the mix: offset + sample * step.
-	const step = 1 / piece.source.rateFactor;
-	const offset =
-		(flicksToSeconds(inFlicks - piece.source.startFlicks) * step - flicksToSeconds(soundStartFlicks)) * MIX_SAMPLE_RATE;
-	const voices = piece.channels
-		.filter((one) => one.channel < channels)
+	const { run } = interval;
+	const firstSample = Math.max(0, Math.ceil(flicksToSeconds(interval.inFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
+	const endSample = Math.min(total, Math.ceil(flicksToSeconds(interval.outFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
+	// Position among the run's samples of a sample of the mix: offset + sample * step.
+	const step = 1 / run.rateFactor;
+	const offset = flicksToSeconds(inFlicks - run.files[0]!.firstSampleFlicks) * step * MIX_SAMPLE_RATE;
+	const voices = interval.channels
+		.filter((one) => one.channel < run.channels)
 		.map((one) => {
 			const [left, right] = panGains(one.pan);
 			const gain = decibelsToFactor(one.gainDb);
 			return { channel: one.channel, left: left * gain, right: right * gain };
 		});
+	const gainOf = (sample: number) => runGain(run, inFlicks + samplesToFlicks(sample, MIX_SAMPLE_RATE));
 	let next = firstSample;
 	let held = new Float32Array();
 	let heldFrom = 0;
 	const take = async (isLast: boolean) => {
-		const heldCount = held.length / channels;
+		const heldCount = held.length / run.channels;
 		while (next < endSample) {
 			// As many samples as what is held allows, with what interpolation needs on both sides.
 			const reachable = isLast ? endSample : Math.floor((heldFrom + heldCount - CORRECTION_REACH - 1 - offset) / step);
 			const until = Math.min(endSample, reachable, next + BLOCK_SAMPLES);
 			if (until <= next) break;
-			await addBlock(file, next, until, (sample) => offset + sample * step - heldFrom, held, channels, voices);
+			await addBlock(
+				file,
+				next,
+				until,
+				{ held, position: offset + next * step - heldFrom, step, gainOf },
+				run.channels,
+				voices
+			);
 			next = until;
 		}
 	};
-	await decodeChannels(files, MIX_SAMPLE_RATE, async (block) => {
-		if (next >= endSample) return;
+	for await (const block of runBlocks(files, fileSamples(run, MIX_SAMPLE_RATE), run.channels)) {
+		if (next >= endSample) break;
 		const joined = new Float32Array(held.length + block.length);
 		joined.set(held);
 		joined.set(block, held.length);
 		held = joined;
 		await take(false);
 		const keepFrom = Math.floor(offset + next * step) - CORRECTION_REACH - 1;
-		const drop = Math.max(0, Math.min(Math.floor(held.length / channels), keepFrom - heldFrom));
-		held = held.subarray(drop * channels);
+		const drop = Math.max(0, Math.min(Math.floor(held.length / run.channels), keepFrom - heldFrom));
+		held = held.subarray(drop * run.channels);
 		heldFrom += drop;
-	});
+	}
 	await take(true);
+}
+
+/**
+ * The samples of a run's files, one after another as they were recorded: a file that gives more than it has room for is cut,
+ * one that gives fewer is filled with silence.
+ * @param starts samples of the run before each file
+ */
+async function* runBlocks(
+	files: readonly SoundFiles[],
+	starts: readonly number[],
+	channels: number
+): AsyncGenerator<Float32Array> {
+	let given = 0;
+	for (const [index, one] of files.entries()) {
+		const most = (starts[index + 1] ?? Infinity) - given;
+		let own = 0;
+		for await (const block of blocksOf(one)) {
+			const usable = block.subarray(0, Math.max(0, Math.min(block.length, (most - own) * channels)));
+			own += usable.length / channels;
+			yield usable;
+			if (own >= most) break;
+		}
+		if (index + 1 < files.length && own < most) yield new Float32Array((most - own) * channels);
+		given = starts[index + 1] ?? 0;
+	}
+}
+
+/** A file's blocks as they are decoded; whoever stops taking them stops the decoding. */
+async function* blocksOf(files: SoundFiles): AsyncGenerator<Float32Array> {
+	const stop = new AbortController();
+	let give: ((block: Float32Array | undefined) => void) | undefined;
+	let taken: (() => void) | undefined;
+	let fault: unknown;
+	let block = new Promise<Float32Array | undefined>((resolve) => (give = resolve));
+	const decoding = decodeChannels(
+		files,
+		MIX_SAMPLE_RATE,
+		async (samples) => {
+			// What was decoded before it could be stopped is not wanted any more.
+			if (stop.signal.aborted) return;
+			const wasTaken = new Promise<void>((resolve) => (taken = resolve));
+			give!(samples);
+			await wasTaken;
+		},
+		{ signal: stop.signal }
+	).then(
+		() => give!(undefined),
+		(error: unknown) => {
+			fault = error;
+			give!(undefined);
+		}
+	);
+	try {
+		for (;;) {
+			const samples = await block;
+			if (!samples) break;
+			block = new Promise((resolve) => (give = resolve));
+			yield samples;
+			taken!();
+		}
+		if (fault) throw fault as Error;
+	} finally {
+		stop.abort();
+		taken?.();
+		await decoding;
+	}
 }
 
 interface Voice {
@@ -95,24 +169,33 @@ interface Voice {
 	readonly right: number;
 }
 
+interface Held {
+	readonly held: Float32Array;
+	readonly position: number;
+	readonly step: number;
+	readonly gainOf: (sample: number) => number;
+}
+
 async function addBlock(
-	file: Awaited<ReturnType<typeof open>>,
+	file: MixFile,
 	from: number,
 	until: number,
-	positionOf: (sample: number) => number,
-	held: Float32Array,
+	{ held, position, step, gainOf }: Held,
 	channels: number,
 	voices: readonly Voice[]
 ): Promise<void> {
-	const out = new Float32Array((until - from) * 2);
+	const count = until - from;
+	const rows = Array.from({ length: channels }, () => new Float32Array(count));
+	correctClock(held, rows, position, step, 0, count);
+	const out = new Float32Array(count * 2);
 	const bytes = new Uint8Array(out.buffer);
 	await file.read(bytes, 0, bytes.length, from * 8);
-	for (let i = 0; i < until - from; i++) {
-		const position = positionOf(from + i);
-		for (const voice of voices) {
-			const value = sampleAt(held, channels, voice.channel, position);
-			out[2 * i] = out[2 * i]! + value * voice.left;
-			out[2 * i + 1] = out[2 * i + 1]! + value * voice.right;
+	for (let i = 0; i < count; i++) {
+		const gain = gainOf(from + i);
+		for (const { channel, left, right } of voices) {
+			const value = rows[channel]![i]! * gain;
+			out[2 * i] = out[2 * i]! + value * left;
+			out[2 * i + 1] = out[2 * i + 1]! + value * right;
 		}
 	}
 	await file.write(bytes, 0, bytes.length, from * 8);

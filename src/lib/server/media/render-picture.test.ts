@@ -37,7 +37,7 @@ describe('rendering a piece', () => {
 	/** Which second of the film each frame shows; −1 for black. (Adding zero makes 0 of −0.) */
 	async function levels(piece: Parameters<typeof renderPiece>[0]): Promise<readonly number[]> {
 		const target = join(folder, 'piece.mp4');
-		const file = { path: film, containerStartSeconds: 0, durationSeconds: 4 };
+		const file = { path: film, containerStartSeconds: 0 };
 		await renderPiece(piece, file, FORMAT, target, new AbortController().signal, () => undefined);
 		const { stdout } = await run(
 			'ffmpeg',
@@ -62,10 +62,16 @@ describe('rendering a piece', () => {
 	}
 
 	/** The film begins 10 s into the line-up. */
-	const source = { fileId: 'film', deviceId: 'camera', startFlicks: 10 * FLICKS_PER_SECOND, rateFactor: 1 };
+	const source = {
+		fileId: 'film',
+		clipId: 'clip',
+		deviceId: 'camera',
+		startFlicks: 10 * FLICKS_PER_SECOND,
+		rateFactor: 1
+	};
 
 	it('shows at each frame the picture that was on, to the frame', async () => {
-		const shown = await levels({ fromFrame: 270, toFrame: 305, calledDeviceId: 'camera', source });
+		const shown = await levels({ fromFrame: 270, toFrame: 305, shown: { kind: 'called', source } });
 		// 0.8 s to 2.2 s of the film: the second begins at frame 275, the third at frame 300.
 		expect(shown).toEqual([...Array<number>(5).fill(0), ...Array<number>(25).fill(1), ...Array<number>(5).fill(2)]);
 	});
@@ -74,21 +80,24 @@ describe('rendering a piece', () => {
 		const shown = await levels({
 			fromFrame: 250,
 			toFrame: 350,
-			calledDeviceId: 'camera',
-			source: { ...source, rateFactor: 1.25 }
+			shown: { kind: 'called', source: { ...source, rateFactor: 1.25 } }
 		});
 		// Seconds of a quarter more: 31.25 frames each; the last one is cut off at four.
 		expect([0, 1, 2, 3].map((second) => shown.filter((one) => one === second).length)).toEqual([32, 31, 31, 6]);
 	});
 
-	it('holds the last picture after the end, and the first before the beginning', async () => {
-		const after = await levels({ fromFrame: 400, toFrame: 425, calledDeviceId: 'camera', holds: source });
+	it('holds the picture that was on at the held frame, the last one after the end, the first one before the beginning', async () => {
+		const held = (heldFrame: number) => ({ kind: 'held', source, heldFrame }) as const;
+		const after = await levels({ fromFrame: 400, toFrame: 425, shown: held(349) });
 		expect(after).toEqual(Array<number>(25).fill(3));
-		const before = await levels({ fromFrame: 100, toFrame: 110, calledDeviceId: 'camera', holds: source });
+		const before = await levels({ fromFrame: 100, toFrame: 110, shown: held(250) });
 		expect(before).toEqual(Array<number>(10).fill(0));
+		// A hole in the middle of a file: the picture before the hole, not the file's last one.
+		const within = await levels({ fromFrame: 300, toFrame: 310, shown: held(299) });
+		expect(within).toEqual(Array<number>(10).fill(1));
 	});
 
 	it('is black, and as long as asked, where nothing was ever seen', async () => {
-		expect(await levels({ fromFrame: 0, toFrame: 7, calledDeviceId: 'camera' })).toEqual(Array<number>(7).fill(-1));
+		expect(await levels({ fromFrame: 0, toFrame: 7, shown: { kind: 'black' } })).toEqual(Array<number>(7).fill(-1));
 	});
 });

@@ -1,4 +1,5 @@
-import type { FileSource, PicturePiece } from '../../core/program/render-plan';
+import type { PictureInterval } from '../../core/program/compile';
+import type { FileSource } from '../../core/program/coverage';
 import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
 import type { Rational } from '../../core/time/rational';
 import { localInput, runTool } from './run-tool';
@@ -15,7 +16,6 @@ export interface PictureFile {
 	readonly path: string;
 	/** Time the container gives its media time 0. */
 	readonly containerStartSeconds: number;
-	readonly durationSeconds: number;
 }
 
 /** Decoding begins this much before the piece, so that the first picture's predecessor is there. */
@@ -39,12 +39,15 @@ const ENCODER = [
 	'90000'
 ];
 
+/** What is rendered of an interval. */
+export type RenderedFrames = Pick<PictureInterval, 'fromFrame' | 'toFrame' | 'shown'>;
+
 /**
  * Renders one piece to a file of exactly its number of frames. Each frame shows the picture that was on at its time:
  * the last one that had begun, with the device's clock corrected.
  */
 export async function renderPiece(
-	piece: PicturePiece,
+	piece: RenderedFrames,
 	file: PictureFile | undefined,
 	format: PictureFormat,
 	target: string,
@@ -102,46 +105,32 @@ interface PieceInput {
 }
 
 function pieceInput(
-	piece: PicturePiece,
+	piece: RenderedFrames,
 	file: PictureFile | undefined,
 	format: PictureFormat,
 	rate: string,
 	fit: string
 ): PieceInput {
-	if (piece.source && file) {
-		const { args, filter } = sourceInput(piece, piece.source, file, format, rate);
-		return { args, filter: `${filter},${fit}` };
+	const { shown } = piece;
+	if (shown.kind === 'black' || !file) {
+		const black = `color=black:size=${format.width}x${format.height}:rate=${rate}`;
+		return { args: ['-f', 'lavfi', '-i', black], filter: fit };
 	}
-	if (piece.holds && file) return heldInput(piece, piece.holds, file, format, rate, fit);
-	const black = `color=black:size=${format.width}x${format.height}:rate=${rate}`;
-	return { args: ['-f', 'lavfi', '-i', black], filter: fit };
-}
-
-/** One picture of a file, held: its last one, or its first where the file begins after the piece. */
-function heldInput(
-	piece: PicturePiece,
-	source: FileSource,
-	file: PictureFile,
-	format: PictureFormat,
-	rate: string,
-	fit: string
-): PieceInput {
-	const isBefore = videoFrameToFlicks(piece.fromFrame, format.rate) < source.startFlicks;
-	const seek = isBefore ? 0 : Math.max(0, file.durationSeconds - LEAD_SECONDS);
-	return {
-		args: ['-ss', seek.toFixed(6), ...localInput(file.path)],
-		filter: `${fit},${isBefore ? '' : 'reverse,'}trim=end_frame=1,loop=loop=-1:size=1,setpts=N/(${rate})/TB`
-	};
+	const fromFrame = shown.kind === 'held' ? shown.heldFrame : piece.fromFrame;
+	const { args, filter } = sourceInput(fromFrame, shown.source, file, format, rate);
+	if (shown.kind !== 'held') return { args, filter: `${filter},${fit}` };
+	// The one picture that was on at the held frame, again and again.
+	return { args, filter: `${filter},trim=end_frame=1,${fit},loop=loop=-1:size=1,setpts=N/(${rate})/TB` };
 }
 
 function sourceInput(
-	piece: PicturePiece,
+	fromFrame: number,
 	source: FileSource,
 	file: PictureFile,
 	format: PictureFormat,
 	rate: string
 ): PieceInput {
-	const pieceStart = flicksToSeconds(videoFrameToFlicks(piece.fromFrame, format.rate));
+	const pieceStart = flicksToSeconds(videoFrameToFlicks(fromFrame, format.rate));
 	const start = flicksToSeconds(source.startFlicks);
 	const mediaAtStart = (pieceStart - start) / source.rateFactor;
 	const seek = Math.max(0, mediaAtStart - LEAD_SECONDS);

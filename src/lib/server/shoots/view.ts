@@ -126,6 +126,7 @@ function filePart(file: StoredFileRow, facts: MediaFacts): Omit<ClipPart, 'offse
 		...(file.state === 'missing' ? { isMissing: true } : {}),
 		durationFlicks: secondsToFlicks(facts.durationSeconds),
 		container: facts.container,
+		...(facts.clockSeconds === undefined ? {} : { clockSeconds: facts.clockSeconds }),
 		...(audio
 			? {
 					sound: {

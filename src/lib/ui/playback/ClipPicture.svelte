@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import type { Clip } from '../../core/shoot/clip';
-	import { playableFlicks, wallFilesOf } from './wall-files';
+	import { clipFiles, playableFlicks } from './wall-files';
 	import type { WallMessage } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
@@ -38,7 +38,7 @@
 		const [w, h] = [Math.round(cell.width * ratio), Math.round(cell.height * ratio)];
 		send({ kind: 'size', width: w, height: h, tiles: [{ deviceId: clip.deviceId, x: 0, y: 0, width: w, height: h }] });
 	});
-	$effect(() => send({ kind: 'files', files: wallFilesOf(clip) }));
+	$effect(() => send({ kind: 'files', files: clipFiles(clip) }));
 	$effect(() => send({ kind: 'clock', anchor: { playing: false, flicks: mediaFlicks, atMs: 0 } }));
 </script>
 

@@ -6,7 +6,9 @@
 	import { toMedia } from '../../core/shoot/placement';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { useTransport } from './transport.svelte';
-	import { playableFlicks, wallFilesOf } from './wall-files';
+	import { pictureOnAir } from '../../core/program/compile';
+	import { onAirWords } from '../controls/plan-words';
+	import { playableFlicks, wallAir, wallFiles } from './wall-files';
 	import type { WallMessage, WallReport, WallTile } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
@@ -79,14 +81,13 @@
 			height: best.width / aspect
 		}));
 	});
-	const onAirId = $derived(
-		shoot.shots.find((shot) => transport.shownFlicks >= shot.inFlicks && transport.shownFlicks < shot.outFlicks)
-			?.deviceId
-	);
+	/** What the audience sees at this moment, from the compiled plan. */
+	const airing = $derived(shoot.plan && pictureOnAir(shoot.plan, transport.shownFlicks));
+	const onAirId = $derived(airing?.shown.kind === 'black' ? undefined : airing?.shown.source.deviceId);
 	const onAir = $derived(onAirId ? shoot.device(onAirId) : undefined);
 	/** Where the pictures lie. */
 	const pictures = $derived(shoot.placed.map(asPicture));
-	const files = $derived(pictures.flatMap((clip) => wallFilesOf(clip, clip.placement)));
+	const files = $derived(wallFiles(shoot.placed));
 
 	/** What stands in an angle's place when it has no picture at this moment. */
 	function wanting(deviceId: string): string | undefined {
@@ -95,7 +96,7 @@
 		const mediaFlicks = toMedia(clip.placement, transport.shownFlicks);
 		const part = partAt(clip, mediaFlicks);
 		return part?.picture && mediaFlicks - part.offsetFlicks >= playableFlicks(part)
-			? 'picture is being prepared'
+			? 'picture being prepared'
 			: undefined;
 	}
 
@@ -139,12 +140,7 @@
 		});
 	});
 	$effect(() => send({ kind: 'files', files }));
-	$effect(() =>
-		send({
-			kind: 'shots',
-			shots: shoot.shots.map(({ deviceId, inFlicks, outFlicks }) => ({ deviceId, inFlicks, outFlicks }))
-		})
-	);
+	$effect(() => send({ kind: 'air', air: shoot.plan ? wallAir(shoot.plan) : [] }));
 </script>
 
 <div class="relative h-full w-full overflow-hidden" bind:clientWidth={width} bind:clientHeight={height}>
@@ -163,6 +159,7 @@
 		data-exact={report?.exact}
 		data-by-one={report?.byOne}
 		data-worse={report?.worse}
+		data-open={report?.open}
 	></canvas>
 	{#if airSize}
 		<div
@@ -172,22 +169,34 @@
 		>
 			<canvas bind:this={airCanvas} class="h-full w-full object-contain" data-testid="air" aria-label="Picture on air"
 			></canvas>
-			{#if !onAirId}<span class="absolute inset-0 grid place-content-center text-quiet">outside the program</span>
-			{:else if wanting(onAirId)}<span
+			{#if !airing}<span class="absolute inset-0 grid place-content-center text-quiet">outside the program</span>
+			{:else if !onAirId}<span class="absolute inset-0 grid place-content-center text-attention"
+					>No camera has a picture anywhere in the program.</span
+				>
+			{:else if airing.shown.kind !== 'held' && wanting(onAirId)}<span
 					class="absolute inset-0 grid place-content-center bg-surface/80 text-center text-attention"
-					>{onAir?.badge} is {wanting(onAirId)};<br />the movie shows another angle here</span
+					>{onAir?.badge}: {wanting(onAirId)}</span
 				>{/if}
 		</div>
 		<div
 			class="absolute flex items-center gap-2"
 			style:left="0"
 			style:top="{airSize.height + 3}px"
+			style:width="{airSize.width}px"
 			data-testid="on-air"
 			data-device={onAirId}
+			data-shown={airing?.shown.kind}
 		>
 			{#if onAir}
 				<span class="rounded-sm bg-accent-fill px-2 text-sm font-semibold" style:color="var(--on-accent)">On air</span>
-				<span class="badge" style:--hue={shoot.hue(onAir.id)}>{onAir.badge}</span><span>{onAir.name}</span>
+				<span class="badge" style:--hue={shoot.hue(onAir.id)}>{onAir.badge}</span><span class="whitespace-nowrap"
+					>{onAir.name}</span
+				>
+				{#if airing && airing.shown.kind !== 'called'}<span
+						class="min-w-0 truncate text-sm text-attention"
+						data-testid="on-air-why"
+						title={onAirWords(airing, shoot)}>{onAirWords(airing, shoot)}</span
+					>{/if}
 			{/if}
 		</div>
 	{/if}

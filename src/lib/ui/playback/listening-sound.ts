@@ -1,6 +1,6 @@
+import { fileSamples, runGain, type SoundRun } from '../../core/program/sound-runs';
 import type { ClipPart } from '../../core/shoot/clip';
-import { toTimeline } from '../../core/shoot/placement';
-import { type PlacedClip } from '../../core/shoot/clip';
+import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 
 /** Rate of the listening sound and of the page's audio. */
@@ -44,70 +44,103 @@ export function listeningFileOf({ identity, sound }: ClipPart): ListeningFile {
 	return { identity, channels: sound?.channels ?? 0, isDeep: sound?.isDeep ?? false };
 }
 
+/** A file of a run, as it can be fetched; nothing where its listening sound is not ready. */
+export interface ReadyFile extends ListeningFile {
+	readonly samples: number;
+}
+
+/** What is there of the listening sounds, by file. */
+export type ReadyFiles = ReadonlyMap<string, ReadyFile>;
+
+export function readyFiles(clips: readonly { readonly parts: readonly ClipPart[] }[]): ReadyFiles {
+	return new Map(
+		clips.flatMap(({ parts }) =>
+			parts.flatMap((part) =>
+				part.sound?.listeningSamples
+					? [[part.fileId, { ...listeningFileOf(part), samples: part.sound.listeningSamples }] as const]
+					: []
+			)
+		)
+	);
+}
+
 /**
  * A device's sound over a stretch of the line-up, clock error taken out, at whole samples of the line-up.
+ * @param runs of the device, in order
  * @returns a row a channel; silence where the device does not record; nothing where it has no sound at all there
  */
 export async function deviceSound(
-	clips: readonly PlacedClip[],
+	runs: readonly SoundRun[],
+	files: ReadyFiles,
 	fromFlicks: number,
 	samples: number,
 	signal: AbortSignal
 ): Promise<Float32Array<ArrayBuffer>[] | undefined> {
 	const toFlicks = fromFlicks + samples * FLICKS_PER_SAMPLE;
-	let rows: Float32Array<ArrayBuffer>[] | undefined;
-	for (const clip of clips) {
-		for (const part of clip.parts) {
-			const { sound } = part;
-			if (!sound?.listeningSamples) continue;
-			const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
-			const soundBegins = toTimeline(clip.placement, part.offsetFlicks + sound.startFlicks);
-			const soundEnds = soundBegins + sound.listeningSamples * FLICKS_PER_SAMPLE * rateFactor;
-			if (soundEnds <= fromFlicks || soundBegins >= toFlicks) continue;
-			rows ??= Array.from({ length: sound.channels }, () => new Float32Array(samples));
-			const firstOut = Math.max(0, Math.ceil((soundBegins - fromFlicks) / FLICKS_PER_SAMPLE));
-			const endOut = Math.min(samples, Math.ceil((soundEnds - fromFlicks) / FLICKS_PER_SAMPLE));
-			const position = (fromFlicks - soundBegins) / (FLICKS_PER_SAMPLE * rateFactor);
-			const step = 1 / rateFactor;
-			const fetchFrom = Math.max(0, Math.floor(position + firstOut * step) - 1);
-			const fetchTo = Math.min(sound.listeningSamples, Math.ceil(position + endOut * step) + 3);
-			if (fetchTo <= fetchFrom) continue;
-			const stretch = await fetchListening(listeningFileOf(part), fetchFrom, fetchTo, signal);
-			for (const [channel, row] of rows.entries()) {
-				if (channel < sound.channels)
-					resample(stretch, sound.channels, channel, position - fetchFrom, step, row, firstOut, endOut);
-			}
-		}
+	const sounding = runs.filter((run) => run.outFlicks > fromFlicks && run.inFlicks < toFlicks);
+	if (!sounding.some((run) => run.files.some((file) => files.has(file.fileId)))) return undefined;
+	const channels = Math.max(...sounding.map((run) => run.channels));
+	const rows = Array.from({ length: channels }, () => new Float32Array(samples));
+	for (const run of sounding) {
+		const from = Math.max(0, Math.ceil((run.inFlicks - fromFlicks) / FLICKS_PER_SAMPLE - 1e-6));
+		const to = Math.min(samples, Math.ceil((run.outFlicks - fromFlicks) / FLICKS_PER_SAMPLE - 1e-6));
+		if (to <= from) continue;
+		const own = await runSound(run, files, fromFlicks, from, to, signal);
+		for (const [channel, row] of own.entries())
+			for (let i = 0; i < row.length; i++) rows[channel]![from + i]! += row[i]!;
 	}
 	return rows;
 }
 
-/** Cubic interpolation (Catmull and Rom 1974); for tens of ppm its error stays below -90 dB. */
-function resample(
-	{ pcm, fullScale }: ListeningStretch,
-	channels: number,
-	channel: number,
-	position: number,
-	step: number,
-	out: Float32Array,
+/** Samples `[from, to)` of a stretch that begins at `fromFlicks`, of one run, its fades in it. */
+async function runSound(
+	run: SoundRun,
+	files: ReadyFiles,
+	fromFlicks: number,
 	from: number,
-	to: number
-): void {
-	const count = pcm.length / channels;
-	const at = (index: number) => (index >= 0 && index < count ? pcm[index * channels + channel]! : 0);
-	for (let i = from; i < to; i++) {
-		const place = position + i * step;
-		const whole = Math.floor(place);
-		const t = place - whole;
-		const p1 = at(whole);
-		if (t < 1e-9) {
-			out[i] = p1 / fullScale;
-			continue;
+	to: number,
+	signal: AbortSignal
+): Promise<readonly Float32Array[]> {
+	const step = 1 / run.rateFactor;
+	const position = ((fromFlicks - run.files[0]!.firstSampleFlicks) / FLICKS_PER_SAMPLE) * step;
+	const first = Math.floor(position + from * step) - CORRECTION_REACH;
+	const end = Math.ceil(position + to * step) + CORRECTION_REACH;
+	const interleaved = await samplesOfRun(run, files, first, end, signal);
+	const rows = Array.from({ length: run.channels }, () => new Float32Array(to - from));
+	correctClock(interleaved, rows, position + from * step - first, step, 0, to - from);
+	const isFading =
+		fromFlicks + from * FLICKS_PER_SAMPLE < run.fadedInFlicks ||
+		fromFlicks + to * FLICKS_PER_SAMPLE > run.fadesOutFlicks;
+	if (isFading)
+		for (let i = 0; i < to - from; i++) {
+			const gain = runGain(run, fromFlicks + (from + i) * FLICKS_PER_SAMPLE);
+			for (const row of rows) row[i]! *= gain;
 		}
-		const p0 = at(whole - 1);
-		const p2 = at(whole + 1);
-		const p3 = at(whole + 2);
-		out[i] =
-			(p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)))) / fullScale;
-	}
+	return rows;
+}
+
+/** Samples `[from, to)` of a run, interleaved, over the seams of its files; silence where there are none. */
+async function samplesOfRun(
+	run: SoundRun,
+	files: ReadyFiles,
+	from: number,
+	to: number,
+	signal: AbortSignal
+): Promise<Float32Array> {
+	const out = new Float32Array((to - from) * run.channels);
+	const starts = fileSamples(run, LISTENING_RATE);
+	await Promise.all(
+		run.files.map(async ({ fileId }, index) => {
+			const file = files.get(fileId);
+			if (file?.channels !== run.channels) return;
+			const start = starts[index]!;
+			const begins = Math.max(from, start);
+			const ends = Math.min(to, starts[index + 1] ?? Infinity, start + file.samples);
+			if (ends <= begins) return;
+			const { pcm, fullScale } = await fetchListening(file, begins - start, ends - start, signal);
+			const at = (begins - from) * run.channels;
+			for (let i = 0; i < pcm.length; i++) out[at + i] = pcm[i]! / fullScale;
+		})
+	);
+	return out;
 }

@@ -27,12 +27,33 @@ export class ProxyPlayer {
 	private inFlight: number[] = [];
 	private next = 0;
 	private pumping = false;
+	/** When it was last looked at. */
+	private wantedMs = -Infinity;
 
 	constructor(readonly file: WallFile) {}
 
 	/** Whether a line-up time lies within the file. */
 	covers(flicks: number): boolean {
-		return flicks >= this.file.firstPictureFlicks && flicks < this.file.endFlicks;
+		return flicks >= this.file.beginFlicks && flicks < this.file.endFlicks;
+	}
+
+	/** Whether it begins soon after a line-up time. */
+	beginsWithin(flicks: number, aheadFlicks: number): boolean {
+		return this.file.beginFlicks > flicks && this.file.beginFlicks < flicks + aheadFlicks;
+	}
+
+	/** Whether it holds a decoder or decoded pictures: both are scarce. */
+	get holdsPictures(): boolean {
+		return this.decoder !== undefined || this.current !== undefined || this.waiting.length > 0;
+	}
+
+	/** Nobody looks at it now: after a while it lets go of its decoder and its pictures. The list of its times stays. */
+	rest(nowMs: number, afterMs: number): void {
+		if (!this.holdsPictures || nowMs - this.wantedMs < afterMs) return;
+		this.restart(0);
+		this.current?.close();
+		this.current = undefined;
+		this.currentIndex = -1;
 	}
 
 	/** The picture that should show at a line-up time; -1 before the copy is open or before its first picture. */
@@ -54,7 +75,8 @@ export class ProxyPlayer {
 	 * Brings the wanted picture to `current` if it is decoded, and keeps decoding ahead.
 	 * @returns whether `current` has changed
 	 */
-	advance(flicks: number): boolean {
+	advance(flicks: number, nowMs: number): boolean {
+		this.wantedMs = nowMs;
 		if (!this.opened) {
 			this.opening ??= this.open();
 			return false;

@@ -2,7 +2,8 @@ import { getContext, setContext } from 'svelte';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { decibelsToFactor, panGains } from '../../core/master/gains';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
-import { deviceSound, LISTENING_RATE } from './listening-sound';
+import { runsOfSounds, type SoundRun } from '../../core/program/sound-runs';
+import { deviceSound, LISTENING_RATE, type ReadyFiles, readyFiles } from './listening-sound';
 import { type Loop, type PlayCourse, playCourse } from './play-course';
 
 /** A channel that is heard. */
@@ -51,7 +52,8 @@ export class Transport {
 	private context: AudioContext | undefined;
 	private merger: ChannelMergerNode | undefined;
 	private readonly buses = new Map<string, DeviceBus>();
-	private clipsByDevice: ReadonlyMap<string, readonly PlacedClip[]> = new Map();
+	private runsByDevice: ReadonlyMap<string, readonly SoundRun[]> = new Map();
+	private files: ReadyFiles = new Map();
 	private heard: readonly HeardChannel[] = [];
 	private ready: 'heard' | 'all' = 'all';
 	private range = { inFlicks: 0, outFlicks: 0 };
@@ -61,16 +63,13 @@ export class Transport {
 	private run: { readonly abort: AbortController; readonly sources: Set<AudioBufferSourceNode> } | undefined;
 	private readonly listeners = new Set<(anchor: ClockAnchor) => void>();
 
-	/** What there is to play. Playing goes on from where it is. */
+	/**
+	 * What there is to play. Playing goes on from where it is.
+	 * @param clips where their sound lies
+	 */
 	setMaterial(clips: readonly PlacedClip[], range: { readonly inFlicks: number; readonly outFlicks: number }): void {
-		const byDevice = new Map<string, PlacedClip[]>();
-		for (const clip of clips) {
-			if (!clip.parts.some((part) => part.sound)) continue;
-			const own = byDevice.get(clip.deviceId);
-			if (own) own.push(clip);
-			else byDevice.set(clip.deviceId, [clip]);
-		}
-		this.clipsByDevice = byDevice;
+		this.runsByDevice = runsOfSounds(clips);
+		this.files = readyFiles(clips);
 		this.range = range;
 		if (!this.playing) this.setPosition(this.shownFlicks);
 		else void this.play(this.now());
@@ -251,9 +250,9 @@ export class Transport {
 	): Promise<ReadonlyMap<string, AudioBuffer>> {
 		const buffers = new Map<string, AudioBuffer>();
 		await Promise.all(
-			[...this.clipsByDevice].map(async ([deviceId, clips]) => {
+			[...this.runsByDevice].map(async ([deviceId, runs]) => {
 				if (this.ready === 'heard' && !this.heard.some((one) => one.deviceId === deviceId)) return;
-				const buffer = await deviceChunk(clips, course, fromSample, signal);
+				const buffer = await deviceChunk(runs, this.files, course, fromSample, signal);
 				if (buffer) buffers.set(deviceId, buffer);
 			})
 		);
@@ -314,7 +313,8 @@ export class Transport {
 
 /** A chunk of one device, in pieces where a loop jumps back. */
 async function deviceChunk(
-	clips: readonly PlacedClip[],
+	runs: readonly SoundRun[],
+	files: ReadyFiles,
 	course: PlayCourse,
 	fromSample: number,
 	signal: AbortSignal
@@ -322,7 +322,7 @@ async function deviceChunk(
 	const pieces: { readonly at: number; readonly rows: readonly Float32Array<ArrayBuffer>[] }[] = [];
 	for (let at = 0; at < CHUNK_SAMPLES;) {
 		const samples = Math.min(CHUNK_SAMPLES - at, course.untilJump(fromSample + at));
-		const rows = await deviceSound(clips, course.at(fromSample + at), samples, signal);
+		const rows = await deviceSound(runs, files, course.at(fromSample + at), samples, signal);
 		if (rows) pieces.push({ at, rows });
 		at += samples;
 	}

@@ -1,21 +1,46 @@
-import type { Clip, ClipPart } from '../../core/shoot/clip';
-import { type Placement, toTimeline } from '../../core/shoot/placement';
-import type { WallFile } from './wall-messages';
+import type { Plan } from '../../core/program/compile';
+import { pictureCoverage } from '../../core/program/coverage';
+import type { Clip, ClipPart, PlacedClip } from '../../core/shoot/clip';
+import { videoFrameToFlicks } from '../../core/time/flicks';
+import type { WallAir, WallFile } from './wall-messages';
 
-/** A clip's small pictures as the wall plays them, as far as they are made; without a placement in the clip's own time. */
-export function wallFilesOf(clip: Clip, placement?: Placement): readonly WallFile[] {
-	const place = (mediaFlicks: number) => (placement ? toTimeline(placement, mediaFlicks) : mediaFlicks);
+/** The small pictures of all angles as the wall plays them, as far as they are made: each where the plan has them. */
+export function wallFiles(placed: readonly PlacedClip[]): readonly WallFile[] {
+	const parts = new Map(placed.flatMap((clip) => clip.parts.map((part) => [part.fileId, part] as const)));
+	return [...pictureCoverage(placed).values()].flat().flatMap(({ inFlicks, outFlicks, source }): WallFile[] => {
+		const part = parts.get(source.fileId)!;
+		const playable = playableFlicks(part);
+		const endFlicks = Math.min(outFlicks, source.startFlicks + playable * source.rateFactor);
+		if (!part.picture || endFlicks <= inFlicks) return [];
+		return [
+			{
+				identity: part.identity,
+				isWhole: part.picture.proxyReady,
+				deviceId: source.deviceId,
+				firstPictureFlicks: source.startFlicks + part.picture.startFlicks * source.rateFactor,
+				beginFlicks: inFlicks,
+				endFlicks,
+				rateFactor: source.rateFactor
+			}
+		];
+	});
+}
+
+/** One clip's small pictures in the clip's own time, wherever it lies. */
+export function clipFiles(clip: Clip): readonly WallFile[] {
 	return clip.parts.flatMap((part): WallFile[] => {
 		const playable = playableFlicks(part);
 		if (!part.picture || playable === 0) return [];
+		const firstPictureFlicks = part.offsetFlicks + part.picture.startFlicks;
 		return [
 			{
 				identity: part.identity,
 				isWhole: part.picture.proxyReady,
 				deviceId: clip.deviceId,
-				firstPictureFlicks: place(part.offsetFlicks + part.picture.startFlicks),
-				endFlicks: place(part.offsetFlicks + playable),
-				rateFactor: 1 + (placement?.ratePpm ?? 0) * 1e-6
+				firstPictureFlicks,
+				beginFlicks: firstPictureFlicks,
+				endFlicks: part.offsetFlicks + playable,
+				rateFactor: 1
 			}
 		];
 	});
@@ -26,4 +51,14 @@ export function playableFlicks({ picture, durationFlicks }: ClipPart): number {
 	if (!picture) return 0;
 	if (picture.proxyReady) return durationFlicks;
 	return picture.proxyFlicks ? Math.min(durationFlicks, picture.startFlicks + picture.proxyFlicks) : 0;
+}
+
+/** What the plan has on air, for the wall. */
+export function wallAir({ pictures, rate }: Plan): readonly WallAir[] {
+	return pictures.map(({ fromFrame, toFrame, shown }) => ({
+		inFlicks: videoFrameToFlicks(fromFrame, rate),
+		outFlicks: videoFrameToFlicks(toFrame, rate),
+		...(shown.kind === 'black' ? {} : { deviceId: shown.source.deviceId }),
+		...(shown.kind === 'held' ? { heldFlicks: videoFrameToFlicks(shown.heldFrame, rate) } : {})
+	}));
 }

@@ -8,6 +8,8 @@ export interface WallFile {
 	readonly deviceId: string;
 	/** Line-up time of the file's first picture; the small copy's time 0. */
 	readonly firstPictureFlicks: number;
+	/** Where it begins to show, and where it ends. */
+	readonly beginFlicks: number;
 	readonly endFlicks: number;
 	readonly rateFactor: number;
 }
@@ -21,10 +23,14 @@ export interface WallTile {
 	readonly height: number;
 }
 
-export interface WallShot {
-	readonly deviceId: string;
+/** What is on air, from the compiled plan: a stretch of the program that shows one device, playing or one picture of it. */
+export interface WallAir {
 	readonly inFlicks: number;
 	readonly outFlicks: number;
+	/** Nothing where the program is black. */
+	readonly deviceId?: string;
+	/** Line-up time of the picture that is held; nothing where it plays. */
+	readonly heldFlicks?: number;
 }
 
 export type WallMessage =
@@ -36,7 +42,7 @@ export type WallMessage =
 	  }
 	| { readonly kind: 'size'; readonly width: number; readonly height: number; readonly tiles: readonly WallTile[] }
 	| { readonly kind: 'files'; readonly files: readonly WallFile[] }
-	| { readonly kind: 'shots'; readonly shots: readonly WallShot[] }
+	| { readonly kind: 'air'; readonly air: readonly WallAir[] }
 	| { readonly kind: 'clock'; readonly anchor: ClockAnchor };
 
 /** How well the wall keeps up, over the last second or so. */
@@ -46,5 +52,7 @@ export interface WallReport {
 	readonly exact: number;
 	readonly byOne: number;
 	readonly worse: number;
+	/** Files that hold a decoder or pictures. */
+	readonly open: number;
 	readonly problem?: string;
 }

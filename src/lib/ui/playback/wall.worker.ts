@@ -1,7 +1,7 @@
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { ProxyPlayer } from './proxy-player';
 import type { ClockAnchor } from './transport.svelte';
-import type { WallFile, WallMessage, WallReport, WallShot, WallTile } from './wall-messages';
+import type { WallAir, WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
 
 /**
  * All angles in one worker on one canvas; each follows the audio clock that the page tells. The picture on air has a canvas
@@ -12,7 +12,7 @@ let context: OffscreenCanvasRenderingContext2D | null = null;
 let air: OffscreenCanvasRenderingContext2D | null = null;
 let airDrawn: string | undefined;
 let tiles: readonly WallTile[] = [];
-let shots: readonly WallShot[] = [];
+let onAir: readonly WallAir[] = [];
 let anchor: ClockAnchor = { playing: false, flicks: 0, atMs: 0 };
 const players = new Map<string, ProxyPlayer>();
 /** What each tile shows: nothing is drawn twice. */
@@ -40,8 +40,8 @@ self.onmessage = ({ data }: MessageEvent<WallMessage>) => {
 		case 'files':
 			setFiles(data.files);
 			break;
-		case 'shots':
-			shots = data.shots;
+		case 'air':
+			onAir = data.air;
 			break;
 		case 'clock':
 			anchor = data.anchor;
@@ -71,24 +71,39 @@ function now(): number {
 	return anchor.flicks + (elapsedMs / 1000) * FLICKS_PER_SECOND;
 }
 
+/** A file that nobody looks at lets go of its decoder and its pictures after so long. */
+const REST_AFTER_MS = 3000;
+/** A file that begins so soon is opened beforehand. */
+const OPEN_AHEAD_FLICKS = 2 * FLICKS_PER_SECOND;
+
 function tick(): void {
 	const flicks = now();
-	const onAir = shots.find((shot) => flicks >= shot.inFlicks && flicks < shot.outFlicks)?.deviceId;
+	const nowMs = performance.now();
+	const airing = onAir.find((one) => flicks >= one.inFlicks && flicks < one.outFlicks);
+	const heldPlayer = airing?.heldFlicks === undefined ? undefined : playerAt(airing.deviceId, airing.heldFlicks);
 	const showing = new Map<string, ProxyPlayer>();
 	for (const player of players.values()) {
-		if (!player.covers(flicks)) continue;
-		showing.set(player.file.deviceId, player);
-		player.advance(flicks);
-		if (anchor.playing) count(player, flicks);
+		if (player.covers(flicks)) {
+			showing.set(player.file.deviceId, player);
+			player.advance(flicks, nowMs);
+			if (anchor.playing) count(player, flicks);
+		} else if (player === heldPlayer) player.advance(airing!.heldFlicks!, nowMs);
+		else if (anchor.playing && player.beginsWithin(flicks, OPEN_AHEAD_FLICKS))
+			player.advance(player.file.beginFlicks, nowMs);
+		else player.rest(nowMs, REST_AFTER_MS);
 	}
 	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId));
-	if (air) drawAir(air, showing.get(onAir ?? ''));
+	if (air) drawAir(air, airing?.heldFlicks === undefined ? showing.get(airing?.deviceId ?? '') : heldPlayer);
 	sendReport();
 	requestAnimationFrame(tick);
 }
 
+function playerAt(deviceId: string | undefined, flicks: number): ProxyPlayer | undefined {
+	return [...players.values()].find((player) => player.file.deviceId === deviceId && player.covers(flicks));
+}
+
 function pictureKey(player: ProxyPlayer | undefined): string | undefined {
-	return player?.current ? `${player.file.identity} ${player.currentIndex}` : undefined;
+	return player?.current ? `${player.file.identity} ${player.file.beginFlicks} ${player.currentIndex}` : undefined;
 }
 
 function draw(index: number, tile: WallTile, player: ProxyPlayer | undefined): void {
@@ -134,7 +149,8 @@ function sendReport(): void {
 	if (performance.now() - reportedAt < 1000) return;
 	reportedAt = performance.now();
 	const problem = [...players.values()].find((player) => player.problem)?.problem;
-	const message: WallReport = { kind: 'report', ...report, ...(problem ? { problem } : {}) };
+	const open = [...players.values()].filter((player) => player.holdsPictures).length;
+	const message: WallReport = { kind: 'report', ...report, open, ...(problem ? { problem } : {}) };
 	self.postMessage(message);
 	report = { exact: 0, byOne: 0, worse: 0 };
 }

@@ -1,9 +1,10 @@
 import { getContext, setContext } from 'svelte';
+import { compile } from '../../core/program/compile';
 import { anglesOf, shotsOf } from '../../core/program/program';
 import type { MasterChannel, StoredProgram } from '../../core/shoot/decisions';
 import type { Device } from '../../core/shoot/device';
-import { lineUpRange, placedClips } from '../../core/shoot/lookup';
-import type { PlacedClip } from '../../core/shoot/clip';
+import { placedClips, rangeOf } from '../../core/shoot/lookup';
+import type { Clip, PlacedClip } from '../../core/shoot/clip';
 import type { Shoot } from '../../core/shoot/shoot';
 import type { Change } from '../../contract/changes';
 import type { CommandInput } from '../../contract/commands/commands';
@@ -35,8 +36,12 @@ export class ShootState {
 	readonly lineUpId = $derived(
 		this.shoot?.lineUps.find((one) => one.id === this.chosenLineUp)?.id ?? this.shoot?.lineUps[0]?.id
 	);
-	readonly placed: readonly PlacedClip[] = $derived(this.lineUpId ? placedClips(this.shoot, this.lineUpId) : []);
-	readonly range = $derived(this.lineUpId ? lineUpRange(this.shoot, this.lineUpId) : { inFlicks: 0, outFlicks: 0 });
+	/** Only another list of clips is another value: what follows from it is not computed anew for other changes. */
+	private readonly clips: readonly Clip[] = $derived(this.shoot?.clips ?? []);
+	readonly placed: readonly PlacedClip[] = $derived(
+		this.lineUpId ? placedClips({ clips: this.clips }, this.lineUpId) : []
+	);
+	readonly range = $derived(rangeOf(this.placed));
 	/** What the audience of the line-up hears. */
 	readonly master: readonly MasterChannel[] = $derived(
 		this.shoot?.lineUps.find((one) => one.id === this.lineUpId)?.master ?? []
@@ -44,6 +49,8 @@ export class ShootState {
 	readonly program: StoredProgram | undefined = $derived(
 		this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId)
 	);
+	/** What the audience sees and hears: the one plan that the movie and the exchange files are made of as well. */
+	readonly plan = $derived(this.program ? compile(this.shoot, this.program) : undefined);
 	readonly shots = $derived(this.program ? shotsOf(this.program) : []);
 	readonly angles: readonly Device[] = $derived(
 		this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []

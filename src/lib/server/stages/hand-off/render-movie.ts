@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { readdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { MediaFacts } from '../../../core/gather/media-facts';
-import { type PicturePiece, type RenderPlan, renderPlan } from '../../../core/program/render-plan';
-import { secondsToFlicks, videoFrameToFlicks } from '../../../core/time/flicks';
+import { compile, type PictureInterval, type Plan } from '../../../core/program/compile';
+import { videoFrameToFlicks } from '../../../core/time/flicks';
 import { mixSound } from '../../engine/mix-sound';
 import { MIX_SAMPLE_RATE } from '../../engine/mix.worker';
 import { joinMovie, type PictureFormat, renderPiece } from '../../media/render-picture';
@@ -25,7 +25,7 @@ interface SourceFile {
  * where it was.
  */
 export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, working, signal, progress }) => {
-	const plan = renderPlan(shoot, programOf(shoot, lineUpId));
+	const plan = compile(shoot, programOf(shoot, lineUpId));
 	const files = new Map(
 		(
 			await runtime.database.query<SourceFile>('select id, path, facts from media_file where shoot_id = $1', [shoot.id])
@@ -41,15 +41,13 @@ export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, worki
 	const sound = join(working, 'sound.f32');
 	await mixSound(
 		{
-			pieces: plan.sounds.map((piece) => {
-				const { path, facts } = files.get(piece.source.fileId)!;
-				return {
-					piece,
-					files: soundFilesOf(path, facts),
-					channels: facts.audio!.channels,
-					soundStartFlicks: secondsToFlicks(facts.audio!.startSeconds)
-				};
-			}),
+			intervals: plan.sounds.map((interval) => ({
+				interval,
+				files: interval.run.files.map(({ fileId }) => {
+					const { path, facts } = files.get(fileId)!;
+					return soundFilesOf(path, facts);
+				})
+			})),
 			inFlicks: videoFrameToFlicks(plan.fromFrame, shoot.rate),
 			outFlicks: videoFrameToFlicks(plan.toFrame, shoot.rate),
 			target: sound
@@ -65,7 +63,7 @@ export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, worki
 };
 
 async function renderPieces(
-	plan: RenderPlan,
+	plan: Plan,
 	files: ReadonlyMap<string, SourceFile>,
 	format: PictureFormat,
 	working: string,
@@ -77,8 +75,8 @@ async function renderPieces(
 	let done = 0;
 	for (const piece of plan.pictures) {
 		context.signal.throwIfAborted();
-		const from = piece.source ?? piece.holds;
-		const source = from && files.get(from.fileId);
+		const { shown } = piece;
+		const source = shown.kind === 'black' ? undefined : files.get(shown.source.fileId);
 		const name = `${pieceKey(piece, format, source)}.mp4`;
 		const path = join(working, name);
 		const tell = (frames: number) =>
@@ -87,11 +85,7 @@ async function renderPieces(
 			const passing = join(working, `part-${name}`);
 			await renderPiece(
 				piece,
-				source && {
-					path: source.path,
-					containerStartSeconds: source.facts.containerStartSeconds,
-					durationSeconds: source.facts.durationSeconds
-				},
+				source && { path: source.path, containerStartSeconds: source.facts.containerStartSeconds },
 				format,
 				passing,
 				context.signal,
@@ -107,9 +101,9 @@ async function renderPieces(
 }
 
 /** Two runs of a job take the same piece for the same only if all that makes it is equal. */
-function pieceKey(piece: PicturePiece, format: PictureFormat, source: SourceFile | undefined): string {
+function pieceKey(piece: PictureInterval, format: PictureFormat, source: SourceFile | undefined): string {
 	return createHash('sha256')
-		.update(JSON.stringify([piece, format, source?.path ?? null]))
+		.update(JSON.stringify([piece.fromFrame, piece.toFrame, piece.shown, format, source?.path ?? null]))
 		.digest('hex')
 		.slice(0, 24);
 }

@@ -9,7 +9,6 @@
 		type HandOffKind,
 		RECEIVERS
 	} from '../../../contract/hand-offs';
-	import { renderPlan } from '../../../core/program/render-plan';
 	import { videoFrameToFlicks } from '../../../core/time/flicks';
 	import { rateInWords } from '../../../core/time/rational';
 	import { countWords, lengthWords, sizeWords, timecodeWords, timeLeftWords } from '../../controls/words';
@@ -20,7 +19,7 @@
 	let watching = $state<string>();
 	let beginning = $state<HandOffKind>();
 
-	const plan = $derived(shoot.program ? renderPlan(shoot.shoot, shoot.program) : undefined);
+	const plan = $derived(shoot.plan);
 	const jobs = $derived(shoot.jobs.filter((job) => job.kind === 'hand-off' && job.state !== 'done'));
 	const isBusy = $derived(jobs.some((job) => job.state === 'running' || job.state === 'waiting'));
 	const masterWords = $derived(

@@ -1,0 +1,63 @@
+import { asPicture } from '../shoot/air-delay';
+import { type ClipPart, placedEnd, type PlacedClip } from '../shoot/clip';
+import { groupBy } from '../shoot/grouping';
+import { toTimeline } from '../shoot/placement';
+
+/** How a file's own time becomes the line-up's: `timeline = startFlicks + fileTime * rateFactor`. */
+export interface FileSource {
+	readonly fileId: string;
+	readonly clipId: string;
+	readonly deviceId: string;
+	/** Where the file's media time 0 lies on the line-up. */
+	readonly startFlicks: number;
+	readonly rateFactor: number;
+}
+
+/** A stretch of the line-up, `[inFlicks, outFlicks)`, over which a device has pictures of one file. */
+export interface Covered {
+	readonly inFlicks: number;
+	readonly outFlicks: number;
+	readonly source: FileSource;
+}
+
+export function fileSource(clip: PlacedClip, part: ClipPart): FileSource {
+	return {
+		fileId: part.fileId,
+		clipId: clip.id,
+		deviceId: clip.deviceId,
+		startFlicks: toTimeline(clip.placement, part.offsetFlicks),
+		rateFactor: 1 + clip.placement.ratePpm * 1e-6
+	};
+}
+
+/**
+ * Which pictures each device has, where: stretches in order that never overlap. Of two clips that do, the one that began
+ * first goes on to its end. A part of a file that lies outside its clip, a file without picture or one that is gone
+ * leaves a hole.
+ */
+export function pictureCoverage(clips: readonly PlacedClip[]): ReadonlyMap<string, readonly Covered[]> {
+	const all = clips.map(asPicture).flatMap((clip) => clip.parts.flatMap((part) => stretchOf(clip, part)));
+	const devices = groupBy(all, (one) => one.source.deviceId);
+	return new Map([...devices].map(([deviceId, own]) => [deviceId, oneAfterAnother(own)]));
+}
+
+function stretchOf(clip: PlacedClip, part: ClipPart): readonly Covered[] {
+	if (!part.picture || part.isMissing) return [];
+	const source = fileSource(clip, part);
+	const inFlicks = Math.max(
+		clip.placement.startFlicks,
+		source.startFlicks + part.picture.startFlicks * source.rateFactor
+	);
+	const outFlicks = Math.min(placedEnd(clip), source.startFlicks + part.durationFlicks * source.rateFactor);
+	return outFlicks > inFlicks ? [{ inFlicks, outFlicks, source }] : [];
+}
+
+function oneAfterAnother(stretches: readonly Covered[]): readonly Covered[] {
+	const sorted = [...stretches].sort((a, b) => a.inFlicks - b.inFlicks || a.outFlicks - b.outFlicks);
+	const kept: Covered[] = [];
+	for (const one of sorted) {
+		const inFlicks = Math.max(one.inFlicks, kept.at(-1)?.outFlicks ?? -Infinity);
+		if (one.outFlicks > inFlicks) kept.push({ ...one, inFlicks });
+	}
+	return kept;
+}

@@ -1,0 +1,123 @@
+import { asSound } from '../shoot/air-delay';
+import { type ClipPart, placedEnd, type PlacedClip } from '../shoot/clip';
+import { groupBy } from '../shoot/grouping';
+import { FLICKS_PER_SECOND } from '../time/flicks';
+import { fileSource } from './coverage';
+
+/** A file of a run. */
+export interface RunFile {
+	readonly fileId: string;
+	/** Line-up time of its first sample. */
+	readonly firstSampleFlicks: number;
+}
+
+/**
+ * A stretch of one device's sound in which sample follows sample, over one file or several that were recorded without a
+ * gap. Runs of a device come in order; two sound together only while one goes over into the next.
+ */
+export interface SoundRun {
+	readonly deviceId: string;
+	readonly clipId: string;
+	readonly channels: number;
+	/** It sounds in `[inFlicks, outFlicks)`, the fades included. */
+	readonly inFlicks: number;
+	readonly outFlicks: number;
+	/** It comes in until here, and goes out from here on. */
+	readonly fadedInFlicks: number;
+	readonly fadesOutFlicks: number;
+	readonly rateFactor: number;
+	readonly files: readonly RunFile[];
+}
+
+/** From one clip to another that overlaps it: long enough not to click, too short to be heard as two (common practice). */
+const CROSSFADE_FLICKS = FLICKS_PER_SECOND / 100;
+/** Where a recording begins or ends in mid-sound. */
+const EDGE_FADE_FLICKS = FLICKS_PER_SECOND / 200;
+/** Files of one recording follow each other within half a sample of 48 kHz. */
+const SEAM_FLICKS = FLICKS_PER_SECOND / 96_000;
+
+/**
+ * The sound of each device as it is heard: every moment once. Of two clips that overlap the one that began first goes on to
+ * its end and then over into the other; files of one recording are one run.
+ * @param clips placed ones; where their sound lies follows from their air delay
+ */
+export function soundRuns(clips: readonly PlacedClip[]): ReadonlyMap<string, readonly SoundRun[]> {
+	return runsOfSounds(clips.map(asSound));
+}
+
+/** The same of clips whose places are those of their sound already. */
+export function runsOfSounds(clips: readonly PlacedClip[]): ReadonlyMap<string, readonly SoundRun[]> {
+	const devices = groupBy(clips.flatMap(stretchesOf), (one) => one.deviceId);
+	return new Map([...devices].map(([deviceId, own]) => [deviceId, withFades(own)]));
+}
+
+type Stretch = Omit<SoundRun, 'fadedInFlicks' | 'fadesOutFlicks'>;
+
+/** A clip's sound: a stretch for each row of files without a gap. */
+function stretchesOf(clip: PlacedClip): readonly Stretch[] {
+	const stretches: Stretch[] = [];
+	for (const part of clip.parts) {
+		const one = stretchOf(clip, part);
+		if (!one) continue;
+		const last = stretches.at(-1);
+		if (last && Math.abs(last.outFlicks - one.inFlicks) < SEAM_FLICKS && last.channels === one.channels)
+			stretches[stretches.length - 1] = { ...last, outFlicks: one.outFlicks, files: [...last.files, ...one.files] };
+		else stretches.push(one);
+	}
+	return stretches;
+}
+
+function stretchOf(clip: PlacedClip, part: ClipPart): Stretch | undefined {
+	if (!part.sound || part.isMissing) return undefined;
+	const { rateFactor, startFlicks } = fileSource(clip, part);
+	const firstSampleFlicks = startFlicks + part.sound.startFlicks * rateFactor;
+	const inFlicks = Math.max(clip.placement.startFlicks, firstSampleFlicks);
+	const outFlicks = Math.min(placedEnd(clip), startFlicks + part.durationFlicks * rateFactor);
+	if (outFlicks <= inFlicks) return undefined;
+	return {
+		deviceId: clip.deviceId,
+		clipId: clip.id,
+		channels: part.sound.channels,
+		inFlicks,
+		outFlicks,
+		rateFactor,
+		files: [{ fileId: part.fileId, firstSampleFlicks }]
+	};
+}
+
+function withFades(stretches: readonly Stretch[]): readonly SoundRun[] {
+	const sorted = [...stretches].sort((a, b) => a.inFlicks - b.inFlicks || a.outFlicks - b.outFlicks);
+	const runs: SoundRun[] = [];
+	for (const one of sorted) {
+		const before = runs.at(-1);
+		if (before && one.outFlicks <= before.outFlicks) continue;
+		const overlap = before ? Math.max(0, before.outFlicks - one.inFlicks) : 0;
+		const fade = Math.min(CROSSFADE_FLICKS, overlap);
+		const inFlicks = before && overlap > 0 ? before.outFlicks - fade : one.inFlicks;
+		const edge = Math.min(EDGE_FADE_FLICKS, (one.outFlicks - inFlicks) / 4);
+		if (before && fade > 0) runs[runs.length - 1] = { ...before, fadesOutFlicks: before.outFlicks - fade };
+		runs.push({
+			...one,
+			inFlicks,
+			fadedInFlicks: inFlicks + (fade > 0 ? fade : edge),
+			fadesOutFlicks: one.outFlicks - edge
+		});
+	}
+	return runs;
+}
+
+/** Loudness factor of a run at a moment, 0 to 1: fades of equal power. */
+export function runGain({ inFlicks, outFlicks, fadedInFlicks, fadesOutFlicks }: SoundRun, flicks: number): number {
+	if (flicks < inFlicks || flicks >= outFlicks) return 0;
+	const gain =
+		flicks < fadedInFlicks ? Math.sin(((flicks - inFlicks) / (fadedInFlicks - inFlicks)) * (Math.PI / 2)) : 1;
+	if (flicks <= fadesOutFlicks) return gain;
+	return gain * Math.cos(((flicks - fadesOutFlicks) / (outFlicks - fadesOutFlicks)) * (Math.PI / 2));
+}
+
+/** Places of a run's files among its samples: how many come before the first one of each. @param sampleRate a second */
+export function fileSamples({ files, rateFactor }: SoundRun, sampleRate: number): readonly number[] {
+	const first = files[0]!.firstSampleFlicks;
+	const perSample = (FLICKS_PER_SECOND / sampleRate) * rateFactor;
+	return files.map((file) => Math.round((file.firstSampleFlicks - first) / perSample));
+}
