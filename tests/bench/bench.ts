@@ -2,13 +2,14 @@
  * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
  * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
  * `npm run bench -- hours [--folder DIR]` for long ones, `npm run bench -- gather` for reading and taking in files, and
- * `npm run bench -- score [--folder DIR]` for the score in the page. Each writes its table into docs/benchmarks.md, in the
+ * `npm run bench -- score [--folder DIR]` for the score in the page, `npm run bench -- changes` for how quickly a shoot answers. Each writes its table into docs/benchmarks.md, in the
  * place of the one before.
  */
 import { mkdtemp, readFile, rename, writeFile } from 'node:fs/promises';
 import { availableParallelism, cpus, tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { benchChanges } from './changes';
 import { benchGather } from './gather';
 import { benchLineUp } from './line-up';
 import { benchLongShoots } from './long-shoots';
@@ -45,13 +46,17 @@ if (name === 'line-up') {
 	const text = await benchScore(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-score-')))));
 	process.stdout.write(`${text}\n`);
 	await put('score', text);
+} else if (name === 'changes') {
+	const text = await benchChanges(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-changes-')))));
+	process.stdout.write(`${text}\n`);
+	await put('changes', text);
 } else if (name === 'hours') {
 	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
 	process.stdout.write(`${text}\n`);
 	await put('hours', text);
 } else {
 	process.stderr.write(
-		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n       npm run bench -- score [--folder DIR]\n'
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n       npm run bench -- score [--folder DIR]\n       npm run bench -- changes [--folder DIR]\n'
 	);
 	process.exitCode = 2;
 }

@@ -1,3 +1,4 @@
+import type { PlacedClip } from '../shoot/clip';
 import type { MasterChannel, StoredProgram } from '../shoot/decisions';
 import { masterOf, placedClips } from '../shoot/lookup';
 import type { Shoot } from '../shoot/shoot';
@@ -48,15 +49,29 @@ export interface Plan {
 	readonly blackFrames: number;
 }
 
+/** What there is to see and to hear on a line-up, device by device: it follows from the places alone, not from the calls. */
+export interface Coverage {
+	readonly pictures: ReadonlyMap<string, readonly Covered[]>;
+	readonly sounds: ReadonlyMap<string, readonly SoundRun[]>;
+}
+
+export function coverLineUp(placed: readonly PlacedClip[]): Coverage {
+	return { pictures: pictureCoverage(placed), sounds: soundRuns(placed) };
+}
+
 /**
  * Compiles a program: a sweep over the boundaries of shots and of what each angle covers. Where the called angle has no
  * picture the main camera stands in, else the first camera that has one; where none has, the picture before is held, at the
  * beginning the one after.
+ * @param coverage of the program's line-up, where it is known already
  */
-export function compile(shoot: Shoot, program: StoredProgram): Plan {
+export function compile(
+	shoot: Shoot,
+	program: StoredProgram,
+	coverage = coverLineUp(placedClips(shoot, program.lineUpId))
+): Plan {
 	const { rate } = shoot;
-	const placed = placedClips(shoot, program.lineUpId);
-	const angles = framesOfAngles(pictureCoverage(placed), rate);
+	const angles = framesOfAngles(coverage.pictures, rate);
 	const all = anglesOf(shoot, program.lineUpId);
 	const standIns = [...all].sort((a, b) => Number(b === shoot.mainCameraId) - Number(a === shoot.mainCameraId));
 	const pictures: PictureInterval[] = [];
@@ -81,7 +96,7 @@ export function compile(shoot: Shoot, program: StoredProgram): Plan {
 		fromFrame: flicksToVideoFrame(program.inFlicks, rate),
 		toFrame: flicksToVideoFrame(program.outFlicks, rate),
 		pictures: held,
-		sounds: soundIntervals(soundRuns(placed), masterOf(shoot, program.lineUpId), program),
+		sounds: soundIntervals(coverage.sounds, masterOf(shoot, program.lineUpId), program),
 		stoodInFrames: count('stand-in'),
 		heldFrames: count('held'),
 		blackFrames: count('black')

@@ -13,6 +13,7 @@ export interface AssembledShoot {
 	readonly rows: RowStore;
 	readonly shoot: Shoot;
 	readonly parts: Memory;
+	readonly clips: MadeClips;
 }
 
 /** What was made, with what it was made of. */
@@ -50,47 +51,32 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 		return made.made as Result;
 	}
 
-	const partRows = keep('parts', [rows.clip_part], () =>
-		groupSorted(rows.clip_part, 'clipId', (a, b) => a.position - b.position)
-	);
-	const placements = keep('placements', [rows.placement], () => byClip(rows.placement));
-	const strays = keep('strays', [rows.stray], () => byClip(rows.stray));
-	const points = keep('points', [rows.sync_point], () =>
-		groupSorted(rows.sync_point, 'clipId', (a, b) => a.mediaFlicks - b.mediaFlicks || compare(a.id, b.id))
-	);
 	const NONE: readonly never[] = [];
-	const clipRows = keep('clip order', [rows.clip], () =>
-		[...rows.clip.values()].sort((a, b) => a.position - b.position || compare(a.id, b.id))
+	const { clips: allClips, made: madeClips } = keep(
+		'clips',
+		[
+			rows.clip,
+			rows.clip_part,
+			rows.media_file,
+			rows.placement,
+			rows.stray,
+			rows.sync_point,
+			rows.device,
+			row.airCelsius
+		],
+		() => assembleClips(rows, row, before?.clips)
 	);
-	const clipsFrom: unknown[] = [];
-	const clips = clipRows.map((clip) => {
-		const own = partRows.get(clip.id) ?? NONE;
-		const files = own.map((part) => rows.media_file.get(part.fileId));
-		const device = rows.device.get(clip.deviceId);
-		const from = [
-			clip,
-			placements.get(clip.id),
-			strays.get(clip.id),
-			device?.correctsDrift,
-			device?.airMetres,
-			row.airCelsius,
-			...own,
-			...files,
-			...(points.get(clip.id) ?? NONE)
-		];
-		const made = keep(`clip ${clip.id}`, from, () =>
-			clipFrom(clip, own, files, placements.get(clip.id), strays.get(clip.id), points.get(clip.id) ?? NONE, device, row)
-		);
-		clipsFrom.push(made);
-		return made;
-	});
-	const allClips = keep('clips', clipsFrom, () => clips);
 	const clipsOfDevice = keep('clips by device', [allClips], () => groupBy(allClips, (clip) => clip.deviceId));
 	const deviceRows = keep('device order', [rows.device], () =>
 		[...rows.device.values()].sort((a, b) => a.position - b.position || compare(a.id, b.id))
 	);
+	const fileNames = keep(
+		'channel names',
+		[allClips, rows.media_file],
+		() => new Map([...clipsOfDevice].map(([id, own]) => [id, namesOfFiles(own, rows.media_file)]))
+	);
 	const devices = deviceRows.map((device) => {
-		const named = namesOfFiles(clipsOfDevice.get(device.id) ?? NONE, rows.media_file);
+		const named = fileNames.get(device.id) ?? NONE;
 		return keep(`device ${device.id}`, [device, ...named], () => deviceFrom(device, named));
 	});
 	const allDevices = keep('devices', devices, () => devices);
@@ -150,7 +136,49 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 		...(steps.undo === null ? {} : { undo: steps.undo }),
 		...(steps.redo === null ? {} : { redo: steps.redo })
 	};
-	return { rows, shoot, parts: memory };
+	return { rows, shoot, parts: memory, clips: madeClips };
+}
+
+/** Clips by what they are made of. */
+type MadeClips = ReadonlyMap<string, { readonly from: readonly unknown[]; readonly clip: Clip }>;
+
+/** All clips in order; those whose rows are the same as before are the same objects, and so is their list. */
+function assembleClips(
+	rows: RowStore,
+	shoot: ShootRows['shoot'],
+	before: MadeClips | undefined
+): { readonly clips: readonly Clip[]; readonly made: MadeClips } {
+	const NONE: readonly never[] = [];
+	const parts = groupSorted(rows.clip_part, 'clipId', (a, b) => a.position - b.position);
+	const placements = byClip(rows.placement);
+	const strays = byClip(rows.stray);
+	const points = groupSorted(rows.sync_point, 'clipId', (a, b) => a.mediaFlicks - b.mediaFlicks || compare(a.id, b.id));
+	const sorted = [...rows.clip.values()].sort((a, b) => a.position - b.position || compare(a.id, b.id));
+	const made = new Map<string, { readonly from: readonly unknown[]; readonly clip: Clip }>();
+	for (const row of sorted) {
+		const own = parts.get(row.id) ?? NONE;
+		const files = own.map((part) => rows.media_file.get(part.fileId));
+		const device = rows.device.get(row.deviceId);
+		const [placement, stray, syncPoints] = [placements.get(row.id), strays.get(row.id), points.get(row.id) ?? NONE];
+		const from = [
+			row,
+			placement,
+			stray,
+			device?.correctsDrift,
+			device?.airMetres,
+			shoot.airCelsius,
+			...own,
+			...files,
+			...syncPoints
+		];
+		const old = before?.get(row.id);
+		const isSame = old && old.from.length === from.length && old.from.every((one, index) => one === from[index]);
+		made.set(
+			row.id,
+			isSame ? old : { from, clip: clipFrom(row, own, files, placement, stray, syncPoints, device, shoot) }
+		);
+	}
+	return { clips: [...made.values()].map(({ clip }) => clip), made };
 }
 
 function clipFrom(
@@ -163,35 +191,54 @@ function clipFrom(
 	device: ShootRows['device'] | undefined,
 	shoot: ShootRows['shoot']
 ): Clip {
-	const { inFlicks, outFlicks, position: _position, ...rest } = row;
 	const known = parts.flatMap((part, index): { part: ClipPart; file: ShootRows['media_file'] }[] => {
 		const file = files[index];
 		return file?.part ? [{ part: { ...file.part, offsetFlicks: part.offsetFlicks }, file }] : [];
 	});
 	const first = known[0]?.file;
+	// Every clip has the same fields in the same order: what goes through thousands of them is three times as fast.
 	return {
-		...rest,
+		id: row.id,
+		deviceId: row.deviceId,
+		name: row.name,
+		durationFlicks: row.durationFlicks,
 		parts: known.map(({ part }) => part),
+		scene: row.scene,
+		shot: row.shot,
+		take: row.take,
+		circled: row.circled,
+		note: row.note,
+		placement: placement && placementFrom(placement, device, shoot.airCelsius),
+		stray: stray?.reason,
+		strayDetail: stray?.detail || undefined,
 		syncPoints,
+		inFlicks: row.inFlicks ?? undefined,
+		outFlicks: row.outFlicks ?? undefined,
 		sharpSounds: known.flatMap(({ part, file }) => file.sharpSounds.map((flicks) => part.offsetFlicks + flicks)),
-		...(inFlicks === null ? {} : { inFlicks }),
-		...(outFlicks === null ? {} : { outFlicks }),
-		...(placement ? { placement: placementFrom(placement, device, shoot.airCelsius) } : {}),
-		...(stray ? { stray: stray.reason, ...(stray.detail ? { strayDetail: stray.detail } : {}) } : {}),
-		...first?.time,
-		...(first?.heardTimecode ? { heardTimecode: first.heardTimecode } : {})
+		timecode: first?.time.timecode,
+		timecodeWords: first?.time.timecodeWords,
+		clockSeconds: first?.time.clockSeconds,
+		heardTimecode: first?.heardTimecode ?? undefined,
+		date: first?.time.date,
+		maker: first?.time.maker
 	};
 }
 
 function placementFrom(
-	{ id: _id, clipId: _clipId, ratePpm, ...rest }: ShootRows['placement'],
+	row: ShootRows['placement'],
 	device: ShootRows['device'] | undefined,
 	airCelsius: number
 ): Placement {
 	return {
-		...rest,
-		ratePpm: (device?.correctsDrift ?? true) ? ratePpm : 0,
-		measuredRatePpm: ratePpm,
+		lineUpId: row.lineUpId,
+		startFlicks: row.startFlicks,
+		ratePpm: (device?.correctsDrift ?? true) ? row.ratePpm : 0,
+		measuredRatePpm: row.ratePpm,
+		method: row.method,
+		confidence: row.confidence,
+		residualSeconds: row.residualSeconds,
+		byHand: row.byHand,
+		isLocked: row.isLocked,
 		airFlicks: airDelayFlicks(device?.airMetres ?? 0, airCelsius)
 	};
 }

@@ -1,4 +1,4 @@
-import type { Change } from '../../contract/changes';
+import type { Change, RowsByTable, Snapshot } from '../../contract/changes';
 import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
 import { changeRows, ROW_TABLES } from '../../core/shoot/rows';
 import type { Shoot } from '../../core/shoot/shoot';
@@ -10,6 +10,8 @@ import { assembled, readRowsById, readSnapshot, readSteps, revisionOf } from '..
 export interface Shoots {
 	/** The shoot as it stands. @throws ShootError there is none of that identity */
 	current(shootId: string): Promise<AssembledShoot>;
+	/** The same as pages are sent it. @throws ShootError there is none of that identity */
+	snapshot(shootId: string): Promise<Snapshot>;
 	/**
 	 * Changes a shoot within a transaction.
 	 * @param work is given the shoot as it stands before; what it throws undoes all of it
@@ -50,6 +52,7 @@ export function openShoots(database: Database, bus: Bus): Shoots {
 
 	const shoots: Shoots = {
 		current: (shootId) => database.transaction((transaction) => read(transaction, shootId)),
+		snapshot: async (shootId) => snapshotOf(await shoots.current(shootId)),
 		async change(shootId, work) {
 			const done = await database.transaction(async (transaction) => {
 				const revision = await revisionOf(transaction, shootId);
@@ -66,6 +69,11 @@ export function openShoots(database: Database, bus: Bus): Shoots {
 		tell: async (shootId) => void (await shoots.change(shootId, () => Promise.resolve()))
 	};
 	return shoots;
+}
+
+function snapshotOf({ rows, shoot }: AssembledShoot): Snapshot {
+	const byTable = Object.fromEntries(ROW_TABLES.map((table) => [table, [...rows[table].values()]]));
+	return { revision: shoot.revision, rows: byTable as RowsByTable, undo: shoot.undo ?? null, redo: shoot.redo ?? null };
 }
 
 /** Everything that a transaction has changed so far, as a change of its own revision. */

@@ -57,7 +57,12 @@ async function readRows(
 	condition: string,
 	values: readonly unknown[]
 ): Promise<readonly { readonly id: string }[]> {
-	const rows = await database.query<{ readonly id: string }>(`select ${seen} from ${name} where ${condition}`, values);
+	// As one text: thousands of rows, taken apart and sent between threads one by one, take three times as long.
+	const [all] = await database.query<{ rows: string }>(
+		`select coalesce(json_agg(row), '[]')::text as rows from (select ${seen} from ${name} where ${condition}) as row`,
+		values
+	);
+	const rows = JSON.parse(all!.rows) as readonly { readonly id: string }[];
 	return name === 'media_file' ? rows.map((row) => fileRow(row as unknown as StoredFileRow)) : rows;
 }
 

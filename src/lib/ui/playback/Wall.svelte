@@ -87,7 +87,7 @@
 	const onAir = $derived(onAirId ? shoot.device(onAirId) : undefined);
 	/** Where the pictures lie. */
 	const pictures = $derived(shoot.placed.map(asPicture));
-	const files = $derived(wallFiles(shoot.placed));
+	const files = $derived(wallFiles(shoot.placed, shoot.coverage));
 
 	/** What stands in an angle's place when it has no picture at this moment. */
 	function wanting(deviceId: string): string | undefined {

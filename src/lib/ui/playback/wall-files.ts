@@ -1,13 +1,12 @@
-import type { Plan } from '../../core/program/compile';
-import { pictureCoverage } from '../../core/program/coverage';
+import type { Coverage, Plan } from '../../core/program/compile';
 import type { Clip, ClipPart, PlacedClip } from '../../core/shoot/clip';
 import { videoFrameToFlicks } from '../../core/time/flicks';
 import type { WallAir, WallFile } from './wall-messages';
 
 /** The small pictures of all angles as the wall plays them, as far as they are made: each where the plan has them. */
-export function wallFiles(placed: readonly PlacedClip[]): readonly WallFile[] {
+export function wallFiles(placed: readonly PlacedClip[], { pictures }: Coverage): readonly WallFile[] {
 	const parts = new Map(placed.flatMap((clip) => clip.parts.map((part) => [part.fileId, part] as const)));
-	return [...pictureCoverage(placed).values()].flat().flatMap(({ inFlicks, outFlicks, source }): WallFile[] => {
+	return [...pictures.values()].flat().flatMap(({ inFlicks, outFlicks, source }): WallFile[] => {
 		const part = parts.get(source.fileId)!;
 		const playable = playableFlicks(part);
 		const endFlicks = Math.min(outFlicks, source.startFlicks + playable * source.rateFactor);

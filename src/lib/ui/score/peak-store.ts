@@ -1,3 +1,4 @@
+import pLimit from 'p-limit';
 import { peakLevels, type PeakLevel } from '../../core/signal/peaks';
 
 /** Blocks a tile holds. */
@@ -5,7 +6,11 @@ const TILE_BLOCKS = 2048;
 /** Samples a tile of plain sound holds. */
 const TILE_SAMPLES = 32_768;
 /** What is kept of tiles; the oldest go first. */
-const MOST_BYTES = 96 * 2 ** 20;
+const MAX_BYTES = 96 * 2 ** 20;
+/** A browser keeps six connections to a server; what the editor asks for must find one free. */
+const MAX_REQUESTS = 3;
+/** A tile that could not be had is asked for again no sooner. */
+const RETRY_AFTER_MS = 5000;
 
 type TileKind = 'peaks' | 'listening' | 'deep-listening';
 
@@ -31,6 +36,8 @@ function put(out: Float32Array, x: number, least: number, greatest: number): voi
 export class PeakStore {
 	private readonly usualPeaks = new Map<string, number>();
 	private readonly tiles = new Map<string, Int16Array | 'asked'>();
+	private readonly failedMs = new Map<string, number>();
+	private readonly inTurn = pLimit(MAX_REQUESTS);
 
 	private bytes = 0;
 	/** Tiles that were asked for and have not come yet. */
@@ -176,9 +183,10 @@ export class PeakStore {
 		const known = this.tiles.get(key);
 		if (known === 'asked') return undefined;
 		if (known) return known;
+		if ((this.failedMs.get(key) ?? -Infinity) > performance.now() - RETRY_AFTER_MS) return undefined;
 		this.tiles.set(key, 'asked');
 		this.waiting++;
-		void this.fetchTile(key, kind, identity, from, to);
+		void this.inTurn(() => this.fetchTile(key, kind, identity, from, to));
 		return undefined;
 	}
 
@@ -186,7 +194,8 @@ export class PeakStore {
 		const bytes = kind === 'deep-listening' ? 4 : 2;
 		try {
 			const response = await fetch(`/media/${identity}/${kind}`, {
-				headers: { range: `bytes=${from * bytes}-${to * bytes - 1}` }
+				headers: { range: `bytes=${from * bytes}-${to * bytes - 1}` },
+				priority: 'low'
 			});
 			if (!response.ok) throw new Error(`${response.status}`);
 			const buffer = await response.arrayBuffer();
@@ -194,20 +203,22 @@ export class PeakStore {
 			const tile =
 				bytes === 2 ? new Int16Array(buffer) : Int16Array.from(new Int32Array(buffer), (value) => value >> 16);
 			this.tiles.set(key, tile);
+			this.failedMs.delete(key);
 			this.bytes += tile.byteLength;
 			this.waiting--;
 			this.dropOldest();
 			this.onArrival();
 		} catch {
-			// Asked for again when it is looked at again.
+			// Asked for again when it is looked at again, but not at each drawing.
 			this.tiles.delete(key);
+			this.failedMs.set(key, performance.now());
 			this.waiting--;
 		}
 	}
 
 	private dropOldest(): void {
 		for (const [key, tile] of this.tiles) {
-			if (this.bytes <= MOST_BYTES) break;
+			if (this.bytes <= MAX_BYTES) break;
 			if (tile === 'asked') continue;
 			this.tiles.delete(key);
 			this.bytes -= tile.byteLength;

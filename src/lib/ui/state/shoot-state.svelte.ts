@@ -1,11 +1,10 @@
 import { getContext, setContext } from 'svelte';
-import { compile } from '../../core/program/compile';
-import { anglesOf, shotsOf } from '../../core/program/program';
+import { compile, coverLineUp } from '../../core/program/compile';
+import { anglesOf, type Shot, shotsOf } from '../../core/program/program';
 import type { MasterChannel, StoredProgram } from '../../core/shoot/decisions';
 import type { Device } from '../../core/shoot/device';
 import { placedClips, rangeOf } from '../../core/shoot/lookup';
-import type { Clip, PlacedClip } from '../../core/shoot/clip';
-import type { Shoot } from '../../core/shoot/shoot';
+import type { PlacedClip } from '../../core/shoot/clip';
 import type { Change } from '../../contract/changes';
 import type { CommandInput } from '../../contract/commands/commands';
 import { API } from '../../contract/endpoints';
@@ -13,6 +12,7 @@ import type { ServerEvent } from '../../contract/events';
 import type { JobAction, JobView, NewJob } from '../../contract/jobs';
 import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
 import { changeRows, storeRows } from '../../core/shoot/rows';
+import { LiveShoot } from './live-shoot.svelte';
 import { ask } from './request';
 
 /**
@@ -20,7 +20,7 @@ import { ask } from './request';
  * answer to a request of this page or an event. Whoever missed something reads once more.
  */
 export class ShootState {
-	shoot = $state.raw<Shoot>()!;
+	shoot = $state.raw<LiveShoot>()!;
 	jobs = $state.raw<readonly JobView[]>([]);
 	/** The last change that could not be made, in a sentence; it stands until it is closed or another change is made. */
 	problem = $state<string>();
@@ -36,12 +36,10 @@ export class ShootState {
 	readonly lineUpId = $derived(
 		this.shoot?.lineUps.find((one) => one.id === this.chosenLineUp)?.id ?? this.shoot?.lineUps[0]?.id
 	);
-	/** Only another list of clips is another value: what follows from it is not computed anew for other changes. */
-	private readonly clips: readonly Clip[] = $derived(this.shoot?.clips ?? []);
-	readonly placed: readonly PlacedClip[] = $derived(
-		this.lineUpId ? placedClips({ clips: this.clips }, this.lineUpId) : []
-	);
+	readonly placed: readonly PlacedClip[] = $derived(this.lineUpId ? placedClips(this.shoot, this.lineUpId) : []);
 	readonly range = $derived(rangeOf(this.placed));
+	/** What there is to see and to hear; a call changes nothing of it. */
+	readonly coverage = $derived(coverLineUp(this.placed));
 	/** What the audience of the line-up hears. */
 	readonly master: readonly MasterChannel[] = $derived(
 		this.shoot?.lineUps.find((one) => one.id === this.lineUpId)?.master ?? []
@@ -50,8 +48,8 @@ export class ShootState {
 		this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId)
 	);
 	/** What the audience sees and hears: the one plan that the movie and the exchange files are made of as well. */
-	readonly plan = $derived(this.program ? compile(this.shoot, this.program) : undefined);
-	readonly shots = $derived(this.program ? shotsOf(this.program) : []);
+	readonly plan = $derived(this.program ? compile(this.shoot, this.program, this.coverage) : undefined);
+	readonly shots = $derived(this.keepSame(this.program ? shotsOf(this.program) : []));
 	readonly angles: readonly Device[] = $derived(
 		this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []
 	);
@@ -64,6 +62,7 @@ export class ShootState {
 	readonly runningJobs = $derived(this.jobs.filter((job) => job.state === 'running' || job.state === 'waiting'));
 
 	private events: EventSource | undefined;
+	private lastShots: ReadonlyMap<string, Shot> = new Map();
 	private known: AssembledShoot | undefined;
 	private reading: Promise<void> | undefined;
 	private lastChange: Promise<unknown> = Promise.resolve();
@@ -129,6 +128,18 @@ export class ShootState {
 		await this.attempt(async () => void (await ask(API.jobAction, { id: jobId }, { action })));
 	}
 
+	/** Shots that are as they were stay the same objects: of hundreds in the program lane only those that changed are drawn. */
+	private keepSame(shots: readonly Shot[]): readonly Shot[] {
+		const old = this.lastShots;
+		this.lastShots = new Map(
+			shots.map((shot) => {
+				const before = old.get(shot.callId);
+				return [shot.callId, before && isSameShot(before, shot) ? before : shot];
+			})
+		);
+		return [...this.lastShots.values()];
+	}
+
 	private inTurn(work: () => Promise<void>): Promise<boolean> {
 		const result = this.lastChange.then(() => this.attempt(work));
 		this.lastChange = result;
@@ -167,7 +178,8 @@ export class ShootState {
 
 	private show(assembled: AssembledShoot): void {
 		this.known = assembled;
-		this.shoot = assembled.shoot;
+		if (this.shoot) this.shoot.become(assembled.shoot);
+		else this.shoot = new LiveShoot(assembled.shoot);
 	}
 
 	private hear(event: ServerEvent): void {
@@ -200,6 +212,10 @@ export class ShootState {
 		this.reading ??= this.read(() => this.readAll()).finally(() => (this.reading = undefined));
 		await this.reading;
 	}
+}
+
+function isSameShot(a: Shot, b: Shot): boolean {
+	return a.deviceId === b.deviceId && a.inFlicks === b.inFlicks && a.outFlicks === b.outFlicks;
 }
 
 const KEY = Symbol('shoot');
