@@ -1,5 +1,6 @@
 /**
- * Imports go one way: routes → interface, server, core; interface → core; command line and server → core; core → nothing.
+ * Imports go one way: routes → interface, server, contract, core; interface and server → contract, core; command line → server,
+ * contract, core; contract → core; core → nothing.
  * Within the core a folder imports only from those before it in this list.
  */
 const CORE_ORDER = [
@@ -46,6 +47,26 @@ module.exports = {
 			severity: 'error',
 			from: {},
 			to: { path: '^src/lib/core/', pathNot: `^src/lib/core/(${CORE_ORDER.join('|')})/` }
+		},
+		{
+			name: 'contract-is-read-by-both-sides',
+			comment: 'What server and page tell each other: types and their checks, no logic of either.',
+			severity: 'error',
+			from: { path: '^src/lib/contract', pathNot: TESTS },
+			to: { pathNot: '^(src/lib/(contract|core)|node_modules/zod/)' }
+		},
+		{
+			name: 'database-knows-nothing-above',
+			severity: 'error',
+			from: { path: '^src/lib/server/db/', pathNot: TESTS },
+			to: { path: '^src/lib/(?!core|server/(db|threads)/)' }
+		},
+		{
+			name: 'jobs-know-no-stages',
+			comment: 'What a job does is given to the queue.',
+			severity: 'error',
+			from: { path: '^src/lib/server/jobs/', pathNot: TESTS },
+			to: { path: '^src/lib/server/stages/' }
 		},
 		{
 			name: 'server-knows-no-page',

@@ -3,7 +3,7 @@ import type { MediaFacts } from './media-facts';
 
 /** When a file was recorded, by its device's own clock. Clocks of two kinds cannot be compared. */
 export interface RecordedSpan {
-	readonly kind: 'date' | 'name' | 'timecode';
+	readonly kind: 'date' | 'local date' | 'name' | 'timecode';
 	/** Seconds; since 1970 for dates, of the day for timecode. */
 	readonly atSeconds: number;
 	readonly durationSeconds: number;
@@ -19,9 +19,15 @@ const TOLERANCE_SECONDS = 1.5;
 export function spansOf(facts: MediaFacts, name: FileName): readonly RecordedSpan[] {
 	const { durationSeconds, clockSeconds, creationTime } = facts;
 	const spans: RecordedSpan[] = [];
-	const created = creationTime === undefined ? NaN : Date.parse(creationTime) / 1000;
+	const isLocal = creationTime !== undefined && !/Z|[+-]\d\d:?\d\d$/.test(creationTime);
+	const created = creationTime === undefined ? NaN : Date.parse(isLocal ? `${creationTime}Z` : creationTime) / 1000;
 	if (created > EARLIEST_DATE)
-		spans.push({ kind: 'date', atSeconds: created, durationSeconds, isEitherEnd: facts.video !== undefined });
+		spans.push({
+			kind: isLocal ? 'local date' : 'date',
+			atSeconds: created,
+			durationSeconds,
+			isEitherEnd: facts.video !== undefined
+		});
 	if (name.clockSeconds !== undefined)
 		spans.push({ kind: 'name', atSeconds: name.clockSeconds, durationSeconds, isEitherEnd: false });
 	// A whole hour, or zero, is where counters begin that tell no time of day.

@@ -22,7 +22,8 @@ export interface ReportRow extends Residuals {
 	readonly ratePpm: number;
 	/** Its clock's error is measured but not taken out. */
 	readonly isDriftLeft: boolean;
-	readonly confidence: number;
+	/** The engine's; nothing for what was set or moved by hand. */
+	readonly confidence?: number;
 	readonly byHand: boolean;
 	readonly isLocked: boolean;
 	/** What its picture lies beside the frame grid; nothing without a picture. */
@@ -57,7 +58,7 @@ export interface SignedReport extends Report {
 }
 
 /** A confidence below this is a doubt: of 3 942 placements stated higher all but one were right (docs/benchmarks.md). */
-const LEAST_CONFIDENCE = 0.9;
+const MIN_CONFIDENCE = 0.9;
 
 /** @throws RangeError there is no such line-up */
 export function buildReport(
@@ -108,7 +109,7 @@ function rowOf(
 		startFlicks: placement.startFlicks,
 		ratePpm: placement.ratePpm,
 		isDriftLeft: placement.ratePpm !== placement.measuredRatePpm,
-		confidence: placement.confidence,
+		...(placement.byHand ? {} : { confidence: placement.confidence }),
 		byHand: placement.byHand,
 		isLocked: placement.isLocked,
 		...(clip.parts[0]?.picture ? { remainderFlicks: gridPlace(clip, shoot.rate).remainderFlicks } : {}),
@@ -140,7 +141,7 @@ function verdictOf(
 			faults.push(`${name} is off by ${words(worst)} ${placeOf(row, worst)}.`);
 		if (row.isDriftLeft) faults.push(`${name}: its clock is not corrected.`);
 		if (row.moments === 0) faults.push(`${name} is not proved by sound: it lies by ${methodWords(row.method)}.`);
-		else if (row.confidence < LEAST_CONFIDENCE && !row.byHand)
+		else if (row.confidence !== undefined && row.confidence < MIN_CONFIDENCE)
 			faults.push(`${name} is placed with a confidence of ${(100 * row.confidence).toFixed(0)}% only.`);
 	}
 	faults.push(...losses);

@@ -220,6 +220,7 @@ function clipFrom(
 		clockSeconds: first?.time.clockSeconds,
 		heardTimecode: first?.heardTimecode ?? undefined,
 		date: first?.time.date,
+		recordedAt: first?.time.recordedAt,
 		maker: first?.time.maker
 	};
 }

@@ -32,6 +32,8 @@ export interface Clip {
 	readonly heardTimecode?: HeardTimecode;
 	/** Day it was recorded on by its device, yyyy-mm-dd. */
 	readonly date?: string;
+	/** When its file was made, ISO 8601: in UTC with a Z, by the device's own clock without one. */
+	readonly recordedAt?: string;
 	/** What made it. */
 	readonly maker?: string;
 }

@@ -125,6 +125,7 @@ export type RowTable = keyof ShootRows;
 export type FileTime = Pick<NewFile, 'timecode' | 'clockSeconds'> & {
 	readonly timecodeWords?: string;
 	readonly date?: string;
+	readonly recordedAt?: string;
 	readonly maker?: string;
 };
 

@@ -1,6 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { Worker } from 'node:worker_threads';
-import { workerScript } from '../engine/worker-script';
+import { workerScript } from '../threads/worker-script';
 import type { DatabaseAnswer, DatabaseRequest, DatabaseResult } from './database.worker';
 
 /** Something that answers SQL: the database, or a transaction on it. */

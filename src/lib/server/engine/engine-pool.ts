@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 import type { EngineResults, EngineTask } from './engine.worker';
-import { workerScript } from './worker-script';
+import { workerScript } from '../threads/worker-script';
 
 /** The engine's worker threads. */
 export interface EnginePool {

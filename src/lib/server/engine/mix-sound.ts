@@ -1,6 +1,6 @@
 import { Piscina } from 'piscina';
 import type { MixTask } from './mix.worker';
-import { workerScript } from './worker-script';
+import { workerScript } from '../threads/worker-script';
 
 /** Mixes in a thread of its own, which ends with the work. */
 export async function mixSound(task: MixTask, signal: AbortSignal): Promise<void> {

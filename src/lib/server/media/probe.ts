@@ -133,13 +133,13 @@ function isVariable({ avg_frame_rate, r_frame_rate }: Stream): boolean {
 	return Math.abs(ratePerSecond(mean) / ratePerSecond(finest) - 1) > 0.002;
 }
 
-/** A container's own time of creation; a broadcast wave writes date and time apart. */
+/** A container's own time of creation, in UTC; a broadcast wave writes date and time apart, by the recorder's own clock: without a Z. */
 function recordedAt(formatTags: Record<string, string>, tags: Record<string, string>): string | undefined {
 	const time = tags['creation_time'];
 	if (time === undefined || time.includes('T')) return time;
 	const date = formatTags['date'];
 	return date && /^\d{4}.\d\d.\d\d$/.test(date) && /^\d\d.\d\d.\d\d/.test(time)
-		? `${date.replace(/\D/g, '-')}T${time.slice(0, 8).replace(/\D/g, ':')}Z`
+		? `${date.replace(/\D/g, '-')}T${time.slice(0, 8).replace(/\D/g, ':')}`
 		: undefined;
 }
 

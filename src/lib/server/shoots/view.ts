@@ -171,7 +171,9 @@ function timeOf({ timecode, timecodeRate, dropFrame, clockSeconds, creationTime,
 		...(timecode ? { timecode } : {}),
 		...(timecodeRate ? { timecodeWords: `${rateInWords(timecodeRate)}${dropFrame ? ' drop-frame' : ''}` } : {}),
 		...(clockSeconds === undefined ? {} : { clockSeconds }),
-		...(creationTime && /^\d{4}-\d\d-\d\d/.test(creationTime) ? { date: creationTime.slice(0, 10) } : {}),
+		...(creationTime && /^\d{4}-\d\d-\d\d/.test(creationTime)
+			? { date: creationTime.slice(0, 10), recordedAt: creationTime }
+			: {}),
 		...(maker ? { maker } : {})
 	};
 }

@@ -58,6 +58,12 @@ export function timeLeftWords(seconds: number | null): string {
 		: `about ${Math.round(seconds / 60)} min left`;
 }
 
+/** Seconds since the first midnight: days after the first one are told. */
+export function dayClockWords(seconds: number): string {
+	const day = Math.floor(seconds / 86_400);
+	return `${day > 0 ? `day ${day + 1}, ` : ''}${clockWords(seconds)}`;
+}
+
 /** Seconds since midnight as a clock shows them. */
 export function clockWords(seconds: number): string {
 	const whole = Math.floor(seconds) % 86_400;

@@ -1,8 +1,9 @@
 <script lang="ts">
 	import { scaleLinear } from 'd3-scale';
+	import { clockTimes } from '../../core/gather/clock-days';
 	import type { Clip } from '../../core/shoot/clip';
 	import { flicksToSeconds } from '../../core/time/flicks';
-	import { clockWords, countWords } from '../controls/words';
+	import { countWords, dayClockWords } from '../controls/words';
 	import { useShoot } from '../state/shoot-state.svelte';
 
 	/** Before anything is lined up: clips where their own clocks put them, dashed, for nothing is proved yet. */
@@ -10,7 +11,6 @@
 	const HEAD = 240;
 	const LANE = 20;
 	const RULER = 20;
-	const DAY = 86_400;
 	let width = $state(0);
 
 	interface Timed {
@@ -19,15 +19,18 @@
 		readonly to: number;
 	}
 	const timed = $derived.by((): readonly Timed[] => {
-		const own = shoot.shoot.clips.flatMap((clip): Timed[] => {
-			const seconds = clip.clockSeconds ?? clip.heardTimecode?.seconds;
-			return seconds === undefined ? [] : [{ clip, from: seconds, to: seconds + flicksToSeconds(clip.durationFlicks) }];
+		const clips = shoot.shoot.clips.flatMap((clip) => {
+			const clockSeconds = clip.clockSeconds ?? clip.heardTimecode?.seconds;
+			return clockSeconds === undefined
+				? []
+				: [{ clip, deviceId: clip.deviceId, clockSeconds, recordedAt: clip.recordedAt }];
 		});
-		// Over midnight: what begins long before the rest belongs to the day after.
-		const evening = own.some((one) => one.from > 0.75 * DAY);
-		return own.map((one) =>
-			evening && one.from < 0.25 * DAY ? { ...one, from: one.from + DAY, to: one.to + DAY } : one
-		);
+		const times = clockTimes(clips);
+		return clips.map(({ clip }, index) => ({
+			clip,
+			from: times[index]!,
+			to: times[index]! + flicksToSeconds(clip.durationFlicks)
+		}));
 	});
 	const lanes = $derived(shoot.shoot.devices.filter((device) => timed.some((one) => one.clip.deviceId === device.id)));
 	const untimed = $derived(shoot.shoot.clips.length - timed.length);
@@ -46,7 +49,7 @@
 			<g transform="translate({HEAD},0)">
 				{#each ticks as tick (tick)}
 					<line x1={scale(tick)} x2={scale(tick)} y1="0" y2={RULER + lanes.length * LANE} class="stroke-line" />
-					<text x={scale(tick) + 4} y="13" class="times fill-quiet text-[11px]">{clockWords(tick)}</text>
+					<text x={scale(tick) + 4} y="13" class="times fill-quiet text-[11px]">{dayClockWords(tick)}</text>
 				{/each}
 			</g>
 			{#each lanes as device, index (device.id)}
@@ -63,7 +66,7 @@
 							rx="3"
 							class="dashed fill-surface"
 							style:stroke={shoot.hue(device.id)}
-							><title>{one.clip.name}: {clockWords(one.from)}, by its own clock</title></rect
+							><title>{one.clip.name}: {dayClockWords(one.from)}, by its own clock</title></rect
 						>
 					{/each}
 				</g>

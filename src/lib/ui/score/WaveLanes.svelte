@@ -185,7 +185,9 @@
 		const locked = placement.isLocked ? ', locked' : '';
 		if (placement.method !== 'audio') return `${by}${locked}`;
 		const residual = millisecondsWords(placement.residualSeconds);
-		return `${by}, confidence ${(placement.confidence * 100).toFixed(1)}%, residual ${residual}${moved}${locked}`;
+		// What was moved by hand has no confidence of the engine's.
+		const confidence = placement.byHand ? '' : `, confidence ${(placement.confidence * 100).toFixed(1)}%`;
+		return `${by}${confidence}, residual ${residual}${moved}${locked}`;
 	}
 
 	/** Two fingers: what lies under them stays under them. */

@@ -6,6 +6,8 @@ import { digestOf } from '../../media/file-digest';
 import type { Runtime } from '../../runtime';
 import { ShootError } from '../../shoots/shoot-error';
 
+const STAMP = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'medium' });
+
 /** Moves a finished file among the hand-offs and notes it. @returns its identity */
 export async function putInPlace(
 	runtime: Runtime,
@@ -41,7 +43,8 @@ async function freeName(folder: string, base: string, extension: string): Promis
 }
 
 function nameOf(shoot: Shoot, lineUpId: string): string {
-	const stamp = new Date().toISOString().slice(0, 19).replace(/[:T]/g, '-');
+	// By the clock of the place: whoever looks for it knows when it was made there.
+	const stamp = STAMP.format(new Date()).replace(/[: ]/g, '-');
 	const number = shoot.lineUps.findIndex((one) => one.id === lineUpId) + 1;
 	const lineUp = shoot.lineUps.length > 1 ? ` line-up ${number}` : '';
 	return `${safeName(shoot.name)}${lineUp} ${stamp}`;

@@ -40,7 +40,7 @@ export async function lineUpReport(
 /** Edits that changed where a clip lies, but for line-ups by the engine: their words, by clip, oldest first. */
 async function handChanges(database: Queryable, shootId: string): Promise<ReadonlyMap<string, readonly string[]>> {
 	const rows = await database.query<{ clip_id: string; label: string; at: string }>(
-		`select clip_id, label, to_char(at at time zone 'utc', 'YYYY-MM-DD HH24:MI') as at from (
+		`select clip_id, label, to_char(at at time zone 'utc', 'YYYY-MM-DD HH24:MI "UTC"') as at from (
 			select distinct edit.id, edit.label, edit.at, coalesce(change.after, change.before)->>'clip_id' as clip_id
 			from edit join edit_change change on change.edit_id = edit.id
 			where edit.shoot_id = $1 and edit.state = 'done' and change.table_name = 'placement'
@@ -77,7 +77,7 @@ export async function reportAsCsv(context: ReportContext, shootId: string, lineU
 			row.remainderFlicks === undefined ? undefined : flicksToSeconds(row.remainderFlicks)
 		),
 		air_metres: row.airMetres,
-		confidence: row.confidence.toFixed(4),
+		confidence: row.confidence?.toFixed(4) ?? '',
 		by_hand: row.byHand ? 'yes' : 'no',
 		locked: row.isLocked ? 'yes' : 'no',
 		changes: row.changes.join('; ')

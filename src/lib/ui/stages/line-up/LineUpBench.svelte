@@ -74,7 +74,7 @@
 	}
 
 	function sureness({ placement }: PlacedClip): string {
-		if (placement.method === 'sync point' || placement.method === 'hand') return 'by hand';
+		if (placement.byHand) return 'by hand';
 		const percent = placement.confidence * 100;
 		return placement.confidence < 0.9 ? `${percent.toFixed(0)}% doubtful` : `${percent.toFixed(1)}%`;
 	}

@@ -2,6 +2,7 @@
 	import { API } from '../../../contract/endpoints';
 	import type { EditEntry } from '../../../contract/views';
 	import { ask } from '../../state/request';
+	import { localTime } from '../../controls/local-time';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
 	/** What was changed, the newest first; all of it can be undone, over restarts. */
@@ -28,9 +29,7 @@
 <ol class="mt-1 flex flex-col text-sm" data-testid="changes">
 	{#each changes as change (change.id)}
 		<li class="flex items-baseline gap-2 border-t border-line py-0.5" class:text-quiet={change.undone}>
-			<span class="times text-xs text-quiet"
-				><time datetime={change.at}>{change.at.slice(5, 16).replace('T', ' ')}</time></span
-			>
+			<span class="times text-xs text-quiet"><time datetime={change.at}>{localTime(change.at)}</time></span>
 			<span class="min-w-0 flex-1" class:line-through={change.undone}>{change.label}</span>
 			<button class="text-xs whitespace-nowrap text-accent underline" onclick={() => goTo(change)}
 				>{change.undone ? 'Redo to here' : 'Undo to here'}</button

@@ -5,6 +5,7 @@
 	import type { Shoot } from '../../../core/shoot/shoot';
 	import { flicksToSeconds } from '../../../core/time/flicks';
 	import { ppmWords, signedWords, timecodeWords } from '../../controls/words';
+	import { localDay } from '../../controls/local-time';
 	import { API } from '../../../contract/endpoints';
 	import { assembleShoot } from '../../../core/shoot/assemble';
 	import { storeRows } from '../../../core/shoot/rows';
@@ -17,7 +18,7 @@
 	let shoot = $state.raw<Shoot>();
 	let fault = $state<string>();
 	let signedBy = $state('');
-	let signedOn = $state(new Date().toISOString().slice(0, 10));
+	let signedOn = $state(localDay(new Date()));
 	let remark = $state('');
 
 	const wanted = $derived(lineUpId ? { id: shootId, lineUp: lineUpId } : { id: shootId });
@@ -120,7 +121,7 @@
 						<td class="times text-right">{milliseconds(row.tailSeconds)}</td>
 						<td class="times text-right">{remainder(row)}</td>
 						<td class="times text-right"
-							>{row.byHand && row.method !== 'audio' ? 'by hand' : `${(100 * row.confidence).toFixed(1)}%`}</td
+							>{row.confidence === undefined ? 'by hand' : `${(100 * row.confidence).toFixed(1)}%`}</td
 						>
 					</tr>
 				{/each}

@@ -18,7 +18,7 @@ export function workerScript(source: string): WorkerScript {
 	if (here.endsWith('.ts')) {
 		const server = join(dirname(here), '..');
 		return {
-			filename: join(server, 'engine', 'worker-bootstrap.mjs'),
+			filename: join(server, 'threads', 'worker-bootstrap.mjs'),
 			workerData: { script: pathToFileURL(join(server, `${source}.ts`)).href }
 		};
 	}
