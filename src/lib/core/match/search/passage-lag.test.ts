@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { lookAtPassages } from '../../../../../tests/bench/passages';
 import { plainFftProvider } from '../../signal/fft';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { passageLag } from './passage-lag';
@@ -16,6 +17,9 @@ function noise(samples: number, seed: number): Int16Array {
 }
 
 const SECONDS = 4;
+/** Louder and softer four times a second, as speech is. */
+const talking = (sound: Int16Array) =>
+	sound.map((value, i) => value * (0.05 + Math.abs(Math.sin((Math.PI * 4 * i) / ANALYSIS_SAMPLE_RATE))));
 const laid = (a: Int16Array, b: Int16Array) => ({
 	a,
 	aFrom: 1000,
@@ -31,11 +35,32 @@ describe('the lag at one passage', () => {
 		const sound = noise(SECONDS * ANALYSIS_SAMPLE_RATE, 7);
 		const later = new Int16Array(sound.length);
 		later.set(sound.subarray(0, sound.length - 37), 37);
-		const found = passageLag(laid(sound, later), correlate)!;
+		const found = passageLag(laid(talking(sound), talking(later)), correlate)!;
 		expect(found.peak.lagSeconds).toBeCloseTo(37 / 8000, 5);
 		expect(found.curve).toHaveLength(1601);
 		expect(found.isClear).toBe(true);
 		expect(found.runnerUp.height).toBeLessThan(found.peak.height / 3);
+	});
+
+	it('takes steady noise that both hear for what it is, however high its peak', () => {
+		const sound = noise(SECONDS * ANALYSIS_SAMPLE_RATE, 7);
+		const found = passageLag(laid(sound, sound), correlate)!;
+		expect(found.isSteady).toBe(true);
+		expect(found.confidence).toBeGreaterThan(0.99);
+		expect(found.isClear).toBe(false);
+	});
+
+	it('is as sure as it is right: calibrated on passages nobody tuned on', async () => {
+		const looked = await lookAtPassages(31_000, 1, 110, [
+			'podcast',
+			'scratch at −10 dB against babble',
+			'another day'
+		]);
+		const sure = looked.filter((one) => one.confidence >= 0.95);
+		expect(sure.length).toBeGreaterThan(100);
+		expect(sure.filter((one) => one.isRight).length / sure.length).toBeGreaterThan(0.97);
+		const unsure = looked.filter((one) => one.confidence < 0.5);
+		expect(unsure.filter((one) => one.isRight).length / unsure.length).toBeLessThan(0.4);
 	});
 
 	it('doubts between two places of the same sound', () => {

@@ -238,9 +238,11 @@
 				<p class="min-w-0 flex-1 leading-tight" data-testid="finding">
 					<span class="times">{lagWords(finding.peak.lagSeconds)}</span><br />
 					<span class="text-xs" class:text-attention={!finding.isClear} class:text-quiet={finding.isClear}>
-						{finding.isClear ? 'clear' : 'not clear'}: {finding.peak.height.toFixed(1)} against {finding.runnerUp.height.toFixed(
-							1
-						)} of the runner-up, over {finding.seconds.toFixed(1)} s
+						{#if finding.isSteady}only steady noise here: go to where somebody speaks{:else}{finding.isClear
+								? 'clear'
+								: 'not clear'}, confidence {(100 * Math.min(0.999, finding.confidence)).toFixed(1)}%: {finding.peak.height.toFixed(
+								1
+							)} against {finding.runnerUp.height.toFixed(1)}, over {finding.seconds.toFixed(1)} s{/if}
 					</span>
 				</p>
 				<button

@@ -1,5 +1,10 @@
 <script lang="ts">
 	import { FileCheck } from '@lucide/svelte';
+	import { onMount, tick } from 'svelte';
+	import { provableMoment } from '../../../core/proof/provable-moment';
+	import { FLICKS_PER_SECOND } from '../../../core/time/flicks';
+	import { useTransport } from '../../playback/transport.svelte';
+	import { useScoreView } from '../../score/score-view.svelte';
 	import Wall from '../../playback/Wall.svelte';
 	import { useProof } from '../../state/proof-state.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
@@ -15,6 +20,19 @@
 
 	const shoot = useShoot();
 	const proof = useProof();
+	const transport = useTransport();
+	const score = useScoreView();
+	// At an empty beginning nothing can be proved: the work begins at the first sound that several clips heard.
+	onMount(async () => {
+		// On a page opened here the player gets its material first.
+		await tick();
+		if (transport.playing || transport.shownFlicks > shoot.range.inFlicks + FLICKS_PER_SECOND) return;
+		const at = provableMoment(shoot.placed);
+		if (at === undefined) return;
+		transport.goTo(at);
+		score.reveal(at);
+	});
+
 	const stray = $derived(shoot.selectedClip && !shoot.selectedClip.placement ? shoot.selectedClip : undefined);
 
 	const VIEWS = { lens: 'Two clips', drift: 'Drift' } as const;
