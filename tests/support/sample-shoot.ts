@@ -72,6 +72,7 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 							rate: sample.rate ?? { num: 25, den: 1 },
 							width: 640,
 							height: 360,
+							shown: { width: 640, height: 360 },
 							startFlicks: secondsToFlicks(sample.pictureStart ?? 0),
 							isVariableRate: false,
 							proxyReady: true

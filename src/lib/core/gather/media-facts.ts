@@ -1,10 +1,11 @@
+import type { PictureFacts } from './picture-facts';
 import type { Rational } from '../time/rational';
 
 /** What a media file says about itself. Times are seconds. */
 export interface MediaFacts {
 	readonly container: string;
 	readonly durationSeconds: number;
-	readonly video?: {
+	readonly video?: PictureFacts & {
 		readonly codec: string;
 		readonly width: number;
 		readonly height: number;
@@ -20,8 +21,10 @@ export interface MediaFacts {
 		readonly startSeconds: number;
 		/** Empty text where the file names no channel. */
 		readonly channelNames: readonly string[];
-		/** How many sound streams the file has; the first one is used. */
+		/** How many sound streams the file has. */
 		readonly streams?: number;
+		/** Channels of each stream that is used, where there are several; all of them are the clip's channels, one after another. */
+		readonly streamChannels?: readonly number[];
 		/** More than 16 bits a sample, without loss: it is listened to at that depth. */
 		readonly isDeep?: boolean;
 		/**

@@ -107,8 +107,8 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 		folder: row.folder,
 		revision: steps.revision,
 		rate: row.rate ?? picture?.rate ?? { num: 25, den: 1 },
-		width: row.width ?? picture?.width ?? 1920,
-		height: row.height ?? picture?.height ?? 1080,
+		width: row.width ?? picture?.shown.width ?? 1920,
+		height: row.height ?? picture?.shown.height ?? 1080,
 		hasOwnRate: row.rate !== null,
 		airCelsius: row.airCelsius,
 		sources: keep('sources', [rows.source], () =>

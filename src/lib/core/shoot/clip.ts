@@ -1,3 +1,4 @@
+import type { ColourTags, PictureFacts, PictureSize } from '../gather/picture-facts';
 import type { StrayReason } from '../solve/system/line-ups';
 import type { Rational } from '../time/rational';
 import { type Placement, toTimeline } from './placement';
@@ -71,7 +72,7 @@ export interface ClipPart {
 		readonly codec: string;
 		readonly sampleRate: number;
 		readonly channels: number;
-		/** How many sound streams the file has; the first one is used. */
+		/** How many sound streams the file has. */
 		readonly streams: number;
 		/** The listening sound has 32 bits a sample, not 16. */
 		readonly isDeep?: boolean;
@@ -87,6 +88,11 @@ export interface ClipPart {
 		readonly rate: Rational;
 		readonly width: number;
 		readonly height: number;
+		/** Upright, in square points. */
+		readonly shown: PictureSize;
+		readonly rotation?: PictureFacts['rotation'];
+		readonly interlaced?: PictureFacts['interlaced'];
+		readonly colour?: ColourTags;
 		/** Media time within the file of the first picture. */
 		readonly startFlicks: number;
 		/** Pictures do not come at even times. */

@@ -72,7 +72,7 @@ describe('a small picture', () => {
 		);
 		const cache = openMediaCache(join(folder, 'cache'));
 		const grown: Promise<number>[] = [];
-		await prepareProxy(cache, path, PICTURE_KEY, 40, undefined, (seconds) => {
+		await prepareProxy(cache, path, PICTURE_KEY, { durationSeconds: 40 }, undefined, (seconds) => {
 			if (seconds > 3 && grown.length === 0)
 				grown.push(probeFile(cache.path(PICTURE_KEY, 'growing.mp4')).then((facts) => facts.durationSeconds - seconds));
 		});

@@ -1,10 +1,12 @@
 import { open, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
+import { dynamicRangeOf, shownSize } from '../../core/gather/picture-facts';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { createPeakBuilder } from '../../core/signal/peaks';
 import { decodeForAnalysis } from './decode-sound';
 import type { MediaCache } from './media-cache';
+import { toneMap, wholePictures } from './picture-filters';
 import { localInput, runTool } from './run-tool';
 
 export interface PreparedSound {
@@ -153,16 +155,17 @@ export async function prepareProxy(
 	cache: MediaCache,
 	path: string,
 	identity: string,
-	durationSeconds: number,
+	facts: Pick<MediaFacts, 'durationSeconds' | 'video'>,
 	signal?: AbortSignal,
 	onProgress?: (seconds: number) => void
 ): Promise<void> {
+	const { durationSeconds } = facts;
 	if (await cache.has(identity, 'proxy.mp4')) return;
 	const growing = cache.path(identity, 'growing.mp4');
 	const options = { ...(signal ? { signal } : {}), timeoutSeconds: 600 + durationSeconds * 20 };
 	try {
 		await cache.put(identity, 'proxy.mp4', async (target) => {
-			await runTool('ffmpeg', [...smallPicture(path), ...GROWING_OUTPUT, '-y', `file:${growing}`], {
+			await runTool('ffmpeg', [...smallPicture(path, facts.video), ...GROWING_OUTPUT, '-y', `file:${growing}`], {
 				...options,
 				onOutput: (block) => {
 					const time = /out_time_us=(\d+)/.exec(block.toString('latin1'));
@@ -192,12 +195,23 @@ const GROWING_OUTPUT = [
 	...['-flush_packets', '1', '-f', 'mp4']
 ];
 
-function smallPicture(path: string): readonly string[] {
+function smallPicture(path: string, video: MediaFacts['video']): readonly string[] {
+	const shown = video && shownSize(video);
+	const width = shown ? Math.max(2, 2 * Math.round((PROXY_HEIGHT * shown.width) / shown.height / 2)) : -2;
+	const isHigh = dynamicRangeOf(video?.colour) !== 'SDR';
+	const filters = [
+		'setpts=PTS-STARTPTS',
+		...wholePictures(video),
+		// The colour of few points is soon brought down.
+		`scale=${width}:${PROXY_HEIGHT}:flags=fast_bilinear`,
+		...(isHigh ? [toneMap(video!.colour!)] : []),
+		'setsar=1'
+	];
 	return [
 		...['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '1'],
 		...localInput(path),
 		...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
-		...['-vf', `setpts=PTS-STARTPTS,scale=-2:${PROXY_HEIGHT}:flags=fast_bilinear`, '-pix_fmt', 'yuv420p'],
+		...['-vf', filters.join(','), '-pix_fmt', 'yuv420p'],
 		...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
 		...['-c:v', 'libx264', '-preset', 'superfast', '-profile:v', 'main', '-bf', '0'],
 		...['-sc_threshold', '0', '-g', '1', '-crf', '26']

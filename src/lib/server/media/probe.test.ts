@@ -192,7 +192,7 @@ describe('the proxy', () => {
 		};
 		const cache = openMediaCache(join(folder, 'cache'));
 		const { identity } = await identify(source);
-		await prepareProxy(cache, source, identity, 3);
+		await prepareProxy(cache, source, identity, { durationSeconds: 3 });
 		const before = await times(source);
 		const after = await times(cache.path(identity, 'proxy.mp4'));
 		expect(after).toHaveLength(before.length);

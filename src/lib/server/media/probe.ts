@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { z } from 'zod';
 import type { MediaFacts } from '../../core/gather/media-facts';
+import type { ColourTags, PictureFacts } from '../../core/gather/picture-facts';
 import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
 import { frameOfTimecode, framesOfDay } from '../../core/time/timecode';
 import { MediaError } from './media-error';
@@ -23,6 +24,13 @@ const Stream = z.object({
 	bits_per_raw_sample: z.coerce.number().optional(),
 	start_time: z.coerce.number().optional(),
 	duration: z.coerce.number().optional(),
+	sample_aspect_ratio: z.string().optional(),
+	field_order: z.string().optional(),
+	color_space: z.string().optional(),
+	color_primaries: z.string().optional(),
+	color_transfer: z.string().optional(),
+	color_range: z.string().optional(),
+	side_data_list: z.array(z.object({ rotation: z.coerce.number().optional() })).default([]),
 	tags: Tags,
 	disposition: z.record(z.string(), z.number()).default({})
 });
@@ -64,6 +72,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 		(stream) => stream.codec_type === 'video' && !stream.disposition['attached_pic'] && stream.width
 	);
 	const audio = report.streams.find((stream) => stream.codec_type === 'audio' && stream.sample_rate && stream.channels);
+	const sounds = audio ? together(report.streams, audio) : [];
 	if (!video && !audio) throw new MediaError('not-media', 'It has neither picture nor sound.');
 	const durationSeconds = report.format?.duration ?? Math.max(video?.duration ?? 0, audio?.duration ?? 0);
 	if (!(durationSeconds > 0))
@@ -93,7 +102,8 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 						width: video.width!,
 						height: video.height ?? 0,
 						rate,
-						startSeconds: (video.start_time ?? containerStartSeconds) - containerStartSeconds
+						startSeconds: (video.start_time ?? containerStartSeconds) - containerStartSeconds,
+						...pictureFactsOf(video)
 					}
 				}
 			: {}),
@@ -102,11 +112,12 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 					audio: {
 						codec: audio.codec_name,
 						sampleRate: audio.sample_rate!,
-						channels: audio.channels!,
+						channels: sounds.reduce((sum, one) => sum + one.channels!, 0),
 						streams: report.streams.filter((stream) => stream.codec_type === 'audio').length,
+						...(sounds.length > 1 ? { streamChannels: sounds.map((one) => one.channels!) } : {}),
 						...(isDeep(audio) ? { isDeep: true } : {}),
 						startSeconds: (audio.start_time ?? containerStartSeconds) - containerStartSeconds,
-						channelNames: Array.from({ length: audio.channels! }, (_, index) => notes?.channelNames[index] ?? '')
+						channelNames: channelNamesOf(sounds, notes)
 					}
 				}
 			: {}),
@@ -117,6 +128,52 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 		...(video && isVariable(video) ? { isVariableRate: true } : {}),
 		...makerOf(tags),
 		...(notes ? notesOf(notes) : {})
+	};
+}
+
+/** Streams begin together to this: a tenth of a millisecond. */
+const SAME_START_SECONDS = 1e-4;
+
+/** Sound streams that are one recording with the first one, such as one a microphone: of its kind, and from the same moment on. */
+function together(streams: readonly Stream[], first: Stream): readonly Stream[] {
+	return streams.filter(
+		(stream) =>
+			stream.codec_type === 'audio' &&
+			stream.channels &&
+			stream.codec_name === first.codec_name &&
+			stream.sample_rate === first.sample_rate &&
+			Math.abs((stream.start_time ?? 0) - (first.start_time ?? 0)) < SAME_START_SECONDS
+	);
+}
+
+/** As notes name them; else a stream's own title, where it is no handler's name and stands for one channel. */
+function channelNamesOf(sounds: readonly Stream[], notes: WaveNotes | undefined): readonly string[] {
+	const titles = sounds.flatMap(({ channels, tags }) =>
+		Array.from({ length: channels! }, () => (channels === 1 && sounds.length > 1 ? (tags['title'] ?? '') : ''))
+	);
+	return titles.map((title, index) => notes?.channelNames[index] ?? title);
+}
+
+function pictureFactsOf(video: Stream): PictureFacts {
+	const shape = parseRational(video.sample_aspect_ratio?.replace(':', '/'));
+	const turned =
+		video.side_data_list.find((one) => one.rotation !== undefined)?.rotation ?? -Number(video.tags['rotate'] ?? 0);
+	const rotation = ((((-turned % 360) + 360) % 360) as 0 | 90 | 180 | 270) || undefined;
+	const known = (tag: string | undefined) => (tag && !/^(unknown|reserved|unspecified)$/.test(tag) ? tag : undefined);
+	const [matrix, primaries, transfer] = [video.color_space, video.color_primaries, video.color_transfer].map(known);
+	const range = video.color_range === 'pc' || video.color_range === 'tv' ? video.color_range : undefined;
+	const colour: ColourTags = {
+		...(matrix ? { matrix } : {}),
+		...(primaries ? { primaries } : {}),
+		...(transfer ? { transfer } : {}),
+		...(range ? { range } : {})
+	};
+	return {
+		...(shape && shape.num !== shape.den ? { pixelShape: shape } : {}),
+		...(rotation && rotation % 90 === 0 ? { rotation } : {}),
+		...(/^(tt|tb)$/.test(video.field_order ?? '') ? { interlaced: 'top first' } : {}),
+		...(/^(bb|bt)$/.test(video.field_order ?? '') ? { interlaced: 'bottom first' } : {}),
+		...(Object.keys(colour).length > 0 ? { colour } : {})
 	};
 }
 

@@ -6,7 +6,8 @@ import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { renderPiece } from './render-picture';
 import { runProgram as run } from '../../../../scripts/outside-programs';
 
-const FORMAT = { rate: { num: 25, den: 1 }, width: 160, height: 90 };
+const COLOUR = { matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m', range: 'tv' } as const;
+const FORMAT = { rate: { num: 25, den: 1 }, width: 160, height: 90, colour: COLOUR };
 
 /** A film of four seconds at 30 a second whose brightness tells its second: 40, 90, 140, 190. */
 describe('rendering a piece', () => {

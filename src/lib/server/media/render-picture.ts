@@ -1,7 +1,9 @@
 import type { PictureInterval } from '../../core/program/compile';
 import type { FileSource } from '../../core/program/coverage';
 import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
+import type { ColourTags } from '../../core/gather/picture-facts';
 import type { Rational } from '../../core/time/rational';
+import { intoFrame, type SourcePicture } from './picture-filters';
 import { localInput, runTool } from './run-tool';
 
 /** How the movie's picture is made. */
@@ -9,6 +11,8 @@ export interface PictureFormat {
 	readonly rate: Rational;
 	readonly width: number;
 	readonly height: number;
+	/** What every piece is brought to, and the movie is tagged with. */
+	readonly colour: ColourTags;
 }
 
 /** What must be known of the file a piece comes from. */
@@ -16,6 +20,8 @@ export interface PictureFile {
 	readonly path: string;
 	/** Time the container gives its media time 0. */
 	readonly containerStartSeconds: number;
+	/** How its picture is meant; nothing for square points, upright, progressive, of the usual colour. */
+	readonly picture?: SourcePicture;
 }
 
 /** Decoding begins this much before the piece, so that the first picture's predecessor is there. */
@@ -56,8 +62,7 @@ export async function renderPiece(
 ): Promise<void> {
 	const frames = piece.toFrame - piece.fromFrame;
 	const rate = `${format.rate.num}/${format.rate.den}`;
-	const size = `${format.width}:${format.height}`;
-	const fit = `scale=${size}:force_original_aspect_ratio=decrease:flags=bicubic,pad=${size}:(ow-iw)/2:(oh-ih)/2,setsar=1`;
+	const fit = intoFrame(file?.picture, format, format.colour, 'bicubic').join(',');
 	const input = pieceInput(piece, file, format, rate, fit);
 	await runTool(
 		'ffmpeg',
@@ -84,6 +89,7 @@ export async function renderPiece(
 			'-r',
 			rate,
 			...ENCODER,
+			...colourTags(format.colour),
 			'-f',
 			'mp4',
 			'-y',
@@ -97,6 +103,15 @@ export async function renderPiece(
 			}
 		}
 	);
+}
+
+function colourTags({ matrix, primaries, transfer, range }: ColourTags): readonly string[] {
+	return [
+		...(matrix ? ['-colorspace', matrix] : []),
+		...(primaries ? ['-color_primaries', primaries] : []),
+		...(transfer ? ['-color_trc', transfer] : []),
+		...['-color_range', range ?? 'tv']
+	];
 }
 
 interface PieceInput {

@@ -6,6 +6,7 @@ import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
 import type { ClipPart, HeardTimecode } from '../../core/shoot/clip';
 import { type FileTime, type ShootRows, storeRows } from '../../core/shoot/rows';
 import type { Shoot } from '../../core/shoot/shoot';
+import { shownSize } from '../../core/gather/picture-facts';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { rateInWords } from '../../core/time/rational';
 import type { Queryable } from '../db/database';
@@ -153,6 +154,10 @@ function filePart(file: StoredFileRow, facts: MediaFacts): Omit<ClipPart, 'offse
 						rate: video.rate,
 						width: video.width,
 						height: video.height,
+						shown: shownSize(video),
+						...(video.rotation ? { rotation: video.rotation } : {}),
+						...(video.interlaced ? { interlaced: video.interlaced } : {}),
+						...(video.colour ? { colour: video.colour } : {}),
 						startFlicks: secondsToFlicks(video.startSeconds),
 						isVariableRate: facts.isVariableRate ?? false,
 						proxyReady: file.proxy_ready,

@@ -69,7 +69,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	};
 	const picture = async (file: FileToPrepare, report: (done: number) => void) => {
 		let told = FIRST_SECONDS / GROWTH;
-		await prepareProxy(cache, file.path, file.identity, file.facts.durationSeconds, context.signal, (seconds) => {
+		await prepareProxy(cache, file.path, file.identity, file.facts, context.signal, (seconds) => {
 			report(seconds);
 			if (seconds < told * GROWTH) return;
 			told = seconds;

@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
 import { readdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { type ColourTags, dynamicRangeOf, matrixOf } from '../../../core/gather/picture-facts';
+import type { Shoot } from '../../../core/shoot/shoot';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import { compile, type PictureInterval, type Plan } from '../../../core/program/compile';
 import { videoFrameToFlicks } from '../../../core/time/flicks';
@@ -34,7 +36,8 @@ export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, worki
 	const format: PictureFormat = {
 		rate: shoot.rate,
 		width: shoot.width + (shoot.width % 2),
-		height: shoot.height + (shoot.height % 2)
+		height: shoot.height + (shoot.height % 2),
+		colour: movieColour(shoot)
 	};
 	const pieces = await renderPieces(plan, files, format, working, { signal, progress });
 	progress(PICTURE_SHARE, 'Mixing the sound');
@@ -62,6 +65,17 @@ export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, worki
 	return movie;
 };
 
+/** The movie's colour is the main camera's; of high dynamic range it is what that is brought down to. */
+function movieColour(shoot: Shoot): ColourTags {
+	const main = shoot.clips.find((clip) => clip.deviceId === shoot.mainCameraId && clip.parts[0]?.picture);
+	const colour = main?.parts[0]?.picture?.colour;
+	if (colour && dynamicRangeOf(colour) === 'SDR')
+		return { matrix: matrixOf(colour, shoot.height), primaries: 'bt709', transfer: 'bt709', ...colour };
+	return shoot.height < 720 && !colour
+		? { matrix: 'smpte170m', primaries: 'smpte170m', transfer: 'smpte170m', range: 'tv' }
+		: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709', range: 'tv' };
+}
+
 async function renderPieces(
 	plan: Plan,
 	files: ReadonlyMap<string, SourceFile>,
@@ -85,7 +99,11 @@ async function renderPieces(
 			const passing = join(working, `part-${name}`);
 			await renderPiece(
 				piece,
-				source && { path: source.path, containerStartSeconds: source.facts.containerStartSeconds },
+				source && {
+					path: source.path,
+					containerStartSeconds: source.facts.containerStartSeconds,
+					...(source.facts.video ? { picture: source.facts.video } : {})
+				},
 				format,
 				passing,
 				context.signal,

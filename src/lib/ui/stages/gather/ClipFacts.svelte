@@ -5,7 +5,7 @@
 	import EditableText from '../../controls/EditableText.svelte';
 	import { clockWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
-	import { isJoined, pictureWords, soundWords } from './clip-words';
+	import { isJoined, pictureNotes, pictureWords, soundWords } from './clip-words';
 
 	let { clip, onabout }: { clip: Clip; onabout: () => void } = $props();
 
@@ -39,15 +39,13 @@
 	<dd class="times">{flicksToSeconds(clip.durationFlicks).toFixed(3)} s</dd>
 	<dt class="text-quiet">Picture</dt>
 	<dd>
-		{pictureWords(clip)}{clip.parts[0]?.picture ? `, ${clip.parts[0].picture.codec}` : ''}{clip.parts[0]?.picture
-			?.isVariableRate
-			? ', uneven rate'
-			: ''}
+		{pictureWords(clip)}{clip.parts[0]?.picture ? `, ${clip.parts[0].picture.codec}` : ''}
+		{#each pictureNotes(clip) as note (note)}<div class="text-xs text-quiet">{note}</div>{/each}
 	</dd>
 	<dt class="text-quiet">Sound</dt>
 	<dd>
 		{soundWords(clip)}{sound ? `, ${sound.codec}` : ''}{(sound?.streams ?? 1) > 1
-			? `, first of ${sound?.streams} streams`
+			? `, in ${sound?.streams} streams`
 			: ''}
 	</dd>
 	<dt class="text-quiet">Clock</dt>

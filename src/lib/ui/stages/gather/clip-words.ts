@@ -1,3 +1,4 @@
+import { dynamicRangeOf } from '../../../core/gather/picture-facts';
 import type { Clip, ClipPart } from '../../../core/shoot/clip';
 import { rateInWords } from '../../../core/time/rational';
 import { clockWords, countWords } from '../../controls/words';
@@ -12,7 +13,7 @@ export function isJoined({ parts }: Told): boolean {
 
 export function pictureWords({ parts }: Told): string {
 	const picture = parts[0]?.picture;
-	return picture ? `${picture.width}×${picture.height} · ${rateInWords(picture.rate)}` : 'no picture';
+	return picture ? `${picture.shown.width}×${picture.shown.height} · ${rateInWords(picture.rate)}` : 'no picture';
 }
 
 export function soundWords({ parts }: Told): string {
@@ -41,4 +42,24 @@ export function partsWords({ parts }: Clip): string {
 	const channelFiles = parts[0]?.sound?.channelFiles?.length ?? 0;
 	if (parts.length > 1) return `${parts.length} files joined`;
 	return channelFiles > 1 ? `${channelFiles} files, one take` : '';
+}
+
+/** What is special about a clip's picture, a line each: how it is brought into the movie follows from it. */
+export function pictureNotes(clip: Clip): readonly string[] {
+	const picture = clip.parts[0]?.picture;
+	if (!picture) return [];
+	const range = dynamicRangeOf(picture.colour);
+	const isCoded = picture.width !== picture.shown.width || picture.height !== picture.shown.height;
+	const { matrix, primaries, transfer } = picture.colour ?? {};
+	const tags = [matrix, primaries, transfer].filter(Boolean);
+	return [
+		...(isCoded ? [`recorded as ${picture.width}×${picture.height}`] : []),
+		...(picture.rotation ? [`turned by ${picture.rotation}°`] : []),
+		...(picture.interlaced ? [`interlaced, ${picture.interlaced}: shown as whole pictures`] : []),
+		...(range === 'SDR' ? [] : [`high dynamic range (${range}): brought down for wall and movie`]),
+		...(tags.length > 0
+			? [`colour: ${[...new Set(tags)].join(', ')}${picture.colour?.range === 'pc' ? ', full range' : ''}`]
+			: []),
+		...(picture.isVariableRate ? ['uneven rate'] : [])
+	];
 }
