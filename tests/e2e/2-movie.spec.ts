@@ -5,7 +5,7 @@ import { type EdgeCode, readEdgeCode } from '../../demo/edge-code';
 import { seededRandom } from '../../demo/random';
 import { DEVICES } from '../../demo/scene';
 import { compile, type PictureInterval } from '../../src/lib/core/program/compile';
-import { FLICKS_PER_SECOND, flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
+import { flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
 import { heardAt, readOtio, seenAt } from '../support/otio-reader';
 import { demoShoot } from './support/shoot';
 import { pathToFileURL } from 'node:url';

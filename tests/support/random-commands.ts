@@ -39,7 +39,7 @@ const moment = (random: Random, mostSeconds = 300) => Math.floor(random() * most
 const words = (random: Random) => `n${Math.floor(random() * 1000)}`;
 const EVENTS = ['clap', 'door', 'laugh'];
 
-const MAKERS: { readonly [Kind in CommandKind]: (shoot: Shoot, random: Random) => CommandInput } = {
+const MAKERS: Readonly<Record<CommandKind, (shoot: Shoot, random: Random) => CommandInput>> = {
 	'rename-shoot': (_, random) => ({ kind: 'rename-shoot', name: words(random) }),
 	'rename-device': (shoot, random) => ({ kind: 'rename-device', deviceId: device(shoot, random), name: words(random) }),
 	'rename-clip': (shoot, random) => ({ kind: 'rename-clip', clipId: clip(shoot, random), name: words(random) }),

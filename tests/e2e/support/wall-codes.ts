@@ -3,7 +3,6 @@ import { EDGE_CELLS, readEdgeCode, type EdgeCode } from '../../../demo/edge-code
 import { DEVICES } from '../../../demo/scene';
 import { pictureCoverage } from '../../../src/lib/core/program/coverage';
 import { placedClips } from '../../../src/lib/core/shoot/lookup';
-import { toMedia } from '../../../src/lib/core/shoot/placement';
 import type { Shoot } from '../../../src/lib/core/shoot/shoot';
 import { FLICKS_PER_SECOND } from '../../../src/lib/core/time/flicks';
 

@@ -1,7 +1,8 @@
 <script lang="ts">
 	import { Pause, Play } from '@lucide/svelte';
-	import { clipAt } from '../../core/shoot/lookup';
-	import { clockWords } from '../controls/words';
+	import { tick } from 'svelte';
+	import { clipAt, placedClips, rangeOf } from '../../core/shoot/lookup';
+	import { clockWords, countWords, lengthWords } from '../controls/words';
 	import { flicksToSeconds } from '../../core/time/flicks';
 	import { toMedia } from '../../core/shoot/placement';
 	import { useTransport } from '../playback/transport.svelte';
@@ -34,6 +35,23 @@
 		transport.goTo(flicks);
 		view.reveal(transport.shownFlicks);
 		view.isAskedWhere = false;
+	}
+
+	/** Goes to another line-up: to where its program begins, all of it in view. */
+	async function chooseLineUp(id: string): Promise<void> {
+		transport.pause();
+		shoot.chooseLineUp(id);
+		// The player gets its material first.
+		await tick();
+		const { inFlicks, outFlicks } = shoot.range;
+		view.fit(inFlicks, outFlicks);
+		transport.goTo(shoot.program?.inFlicks ?? inFlicks);
+	}
+
+	function lineUpWords(id: string, index: number): string {
+		const clips = placedClips(shoot.shoot, id);
+		const { inFlicks, outFlicks } = rangeOf(clips);
+		return `Line-up ${index + 1} · ${countWords(clips.length, 'clip')}, ${lengthWords(outFlicks - inFlicks)}`;
 	}
 
 	/** The reference's clock at the playhead, where its files tell it. */
@@ -100,9 +118,11 @@
 			class="ml-auto rounded-md border border-line bg-surface py-0.5 text-sm"
 			aria-label="Line-up"
 			value={shoot.lineUpId}
-			onchange={(event) => shoot.chooseLineUp(event.currentTarget.value)}
+			onchange={(event) => void chooseLineUp(event.currentTarget.value)}
+			data-testid="line-up-choice"
 		>
-			{#each shoot.shoot.lineUps as lineUp, index (lineUp.id)}<option value={lineUp.id}>Line-up {index + 1}</option
+			{#each shoot.shoot.lineUps as lineUp, index (lineUp.id)}<option value={lineUp.id}
+					>{lineUpWords(lineUp.id, index)}</option
 				>{/each}
 		</select>
 	{/if}

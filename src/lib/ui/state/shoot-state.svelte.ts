@@ -72,6 +72,7 @@ export class ShootState {
 	/** Reads the shoot and listens for changes. @throws RequestError */
 	async open(): Promise<void> {
 		await this.readAll();
+		this.chosenLineUp = localStorage.getItem(this.lineUpKey) ?? undefined;
 		this.events = new EventSource('/api/events');
 		this.events.onmessage = (message: MessageEvent<string>) => this.hear(JSON.parse(message.data) as ServerEvent);
 		// Between the reading and the connection, and whenever that was lost, something may have been missed.
@@ -91,8 +92,16 @@ export class ShootState {
 		return `var(--hue-${this.shoot.devices.findIndex((one) => one.id === deviceId) % 8})`;
 	}
 
+	/** Looks at another line-up; what was selected belongs to the one before. */
 	chooseLineUp(id: string): void {
 		this.chosenLineUp = id;
+		this.selectedClipId = undefined;
+		this.selectedCallId = undefined;
+		localStorage.setItem(this.lineUpKey, id);
+	}
+
+	private get lineUpKey(): string {
+		return `open-choir.line-up.${this.shootId}`;
 	}
 
 	/**
