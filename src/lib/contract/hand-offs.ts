@@ -48,6 +48,17 @@ export const HAND_OFFS = {
 		isLong: false,
 		needsMaster: false,
 		isPlayable: false
+	},
+	shots: {
+		name: 'list of shots',
+		receiver: 'picture editor',
+		holds: 'Every shot with its times, angle, clip and file as a table (CSV), with what stands in and what is held.',
+		lacks: '',
+		extension: 'csv',
+		mediaType: 'text/csv; charset=utf-8',
+		isLong: false,
+		needsMaster: false,
+		isPlayable: false
 	}
 } as const satisfies Readonly<Record<string, HandOffDescription>>;
 

@@ -1,6 +1,11 @@
-import { mkdir, rm } from 'node:fs/promises';
+import Papa from 'papaparse';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { type BegunHandOff, HAND_OFFS, type HandOffKind, type NewHandOff } from '../../../contract/hand-offs';
+import { toOtio } from '../../../core/exchange/otio';
+import { shotList } from '../../../core/exchange/shot-list';
+import type { StoredProgram } from '../../../core/shoot/decisions';
 import type { Shoot } from '../../../core/shoot/shoot';
 import type { JobContext } from '../../jobs/job-queue';
 import type { Runtime } from '../../runtime';
@@ -9,13 +14,26 @@ import { ShootError } from '../../shoots/shoot-error';
 import type { WriteHandOff } from './hand-off';
 import { putInPlace } from './hand-offs';
 import { writeMovie } from './render-movie';
-import { writeOtio } from './write-otio';
 
 /** How each kind of hand-off is written; what it is called and can hold stands in the contract. */
 const WRITERS: Readonly<Record<HandOffKind, WriteHandOff>> = {
 	movie: writeMovie,
-	otio: writeOtio
+	otio: asText((shoot, program) => toOtio(shoot, program, (part) => pathToFileURL(part.path).href)),
+	// Spreadsheets know it for UTF-8 by its first mark; a cell that begins like a formula is none.
+	shots: asText(
+		(shoot, program) =>
+			`\ufeff${Papa.unparse([...shotList(shoot, program)], { escapeFormulae: true, newline: '\r\n' })}\r\n`
+	)
 };
+
+/** What is written at once, from the shoot and the program alone. */
+function asText(write: (shoot: Shoot, program: StoredProgram) => string): WriteHandOff {
+	return async ({ shoot, lineUpId, working }) => {
+		const path = join(working, 'hand-off');
+		await writeFile(path, write(shoot, programOf(shoot, lineUpId)));
+		return path;
+	};
+}
 
 /** Makes a hand-off: at once, or by a job where it takes long. @throws ShootError there is nothing to hand off */
 export async function beginHandOff(
