@@ -129,7 +129,7 @@ test('Prove: nudges by frame and by sample, types a start, undoes all of it', as
 	await page.getByTestId('lane-C').waitFor();
 	const laneC = (await page.getByTestId('lane-C').boundingBox())!;
 	await page.mouse.click(700, laneC.y + laneC.height / 2);
-	await expect(page.getByRole('region', { name: 'Put it right' })).toContainText('CLIP0042');
+	await expect(page.getByRole('region', { name: 'Repairs' })).toContainText('CLIP0042');
 	await page.keyboard.press(']');
 	await expect.poll(now).toBe(start + videoFrameToFlicks(1, { num: 25, den: 1 }));
 	await page.keyboard.press('{');

@@ -13,7 +13,7 @@ import { expectedCode } from './support/wall-codes';
 import { runProgram as run } from '../../scripts/outside-programs';
 
 /** The rendered movie, read back with ffmpeg alone: is it what was called, when it was called? */
-const MOST_BYTES = 256 * 2 ** 20;
+const MAX_BYTES = 256 * 2 ** 20;
 
 async function handOff(kind: 'movie' | 'otio'): Promise<{ readonly path: string; readonly sha256: string }> {
 	const shoot = await demoShoot();
@@ -43,7 +43,7 @@ async function framesOf(
 		'rawvideo',
 		'-'
 	];
-	const { stdout } = await run('ffmpeg', args, { encoding: 'buffer', maxBuffer: MOST_BYTES });
+	const { stdout } = await run('ffmpeg', args, { encoding: 'buffer', maxBuffer: MAX_BYTES });
 	expect(stdout.length).toBe(width * height * frames.length);
 	return frames.map((_, index) => stdout.subarray(index * width * height, (index + 1) * width * height));
 }
@@ -158,7 +158,7 @@ test('the digest is the file’s, and the OpenTimelineIO file holds the program 
 async function decode(args: readonly string[]): Promise<Float32Array> {
 	const { stdout } = await run('ffmpeg', ['-v', 'error', ...args, '-ar', '48000', '-f', 'f32le', '-'], {
 		encoding: 'buffer',
-		maxBuffer: MOST_BYTES
+		maxBuffer: MAX_BYTES
 	});
 	return new Float32Array(new Uint8Array(stdout).buffer);
 }

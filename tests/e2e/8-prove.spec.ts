@@ -89,10 +89,9 @@ async function choose(name: string, at = '30:00'): Promise<void> {
 	await goTo(at);
 	await expect(async () => {
 		await page.keyboard.press('ArrowDown');
-		await expect(page.getByRole('region', { name: 'Put it right' }).getByRole('heading', { level: 2 })).toContainText(
-			name,
-			{ timeout: 400 }
-		);
+		await expect(page.getByRole('region', { name: 'Repairs' }).getByRole('heading', { level: 2 })).toContainText(name, {
+			timeout: 400
+		});
 	}).toPass();
 }
 

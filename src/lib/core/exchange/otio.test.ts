@@ -116,6 +116,19 @@ describe('OpenTimelineIO', () => {
 		expect(seen.mediaSeconds).toBe(29);
 	});
 
+	it('never asks for more than there is, however slow a clock', () => {
+		const slow = sampleShoot(
+			[
+				{ badge: 'A', start: 0, length: 300 },
+				{ badge: '1', start: 0, length: 300, ratePpm: 90 }
+			],
+			{ master: [{ deviceId: 'device-1', channel: 0, gainDb: 0, pan: 0 }] }
+		);
+		// The reader refuses what lies outside the media.
+		const heard = clipsOf(write(slow, sampleProgram(0, 300, [[0, 'A']])), (track) => track.kind === 'Audio');
+		expect(heard.length).toBeGreaterThan(0);
+	});
+
 	it('warps time only where it shows: half a frame within the item', () => {
 		const speeds = (ratePpm: number) => {
 			const one = sampleShoot([{ badge: 'A', start: 0, length: 1000, ratePpm }]);

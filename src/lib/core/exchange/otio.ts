@@ -98,6 +98,16 @@ function cutBySlip(
 	return Array.from({ length: pieces }, (_, index) => ({ from: edge(index), to: edge(index + 1) }));
 }
 
+/** A slow clock makes a recording last longer than its samples say: the last piece ends with the last of them. */
+function withinMedia(
+	{ from, to }: { readonly from: number; readonly to: number },
+	media: MediaCount,
+	mediaSeconds: number
+): { readonly from: number; readonly to: number } {
+	const left = media.first + media.length - countedAt(media, mediaSeconds);
+	return { from, to: Math.max(from + 1, Math.min(to, from + Math.floor((left / media.rate) * SOUND_RATE))) };
+}
+
 /** A warp only where without it the picture would slip by half a frame within the item. */
 function timeScalar(rateFactor: number, { value, rate }: Counted, frameRate: number): number {
 	const slipFrames = (value / rate) * Math.abs(rateFactor - 1) * frameRate;
@@ -191,7 +201,7 @@ function soundItems(
 				timeScalar: timeScalar(run.rateFactor, duration, ratePerSecond(shoot.rate))
 			});
 		return cutBySlip(from, to, SOUND_RATE, run.rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
-			...piece,
+			...withinMedia(piece, media, mediaSeconds(piece.from)),
 			item: item(piece.from)
 		}));
 	});
@@ -246,7 +256,7 @@ function deviceItems(
 			timeScalar: timeScalar(rateFactor, duration, ratePerSecond(shoot.rate))
 		});
 	return cutBySlip(from, to, rate, rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
-		...piece,
+		...(isCamera ? piece : withinMedia(piece, media, (piece.from / rate - zero) / rateFactor)),
 		item: item(piece.from)
 	}));
 }

@@ -19,7 +19,7 @@ export interface Take<File extends ChannelFile> {
 const CHANNEL_MARK =
 	/[\s_.-]*(?:(?<=[\s_.-]|^)(?:tr|trk|track|ch|chan|channel|in|input|iso|mic|a)[\s_.-]?(?<number>\d{1,2})|(?<=[\s_.-])(?<side>l|r|m|s|lr|ms|mix|left|right|mid|side)|(?<=[\s_.-])(?<bare>\d{1,2}))$/i;
 /** Files of one take are cut at the same sample, or at the same block. */
-const MOST_DIFFERENCE_SECONDS = 0.1;
+const MAX_DIFFERENCE_SECONDS = 0.1;
 
 /**
  * Finds recordings that a recorder wrote as one file for each channel: in one folder, of one name but for the channel's
@@ -66,7 +66,7 @@ function areOneTake(files: readonly ChannelFile[]): boolean {
 	if (new Set(marks.map((mark) => mark?.[0].toLowerCase())).size < files.length) return false;
 	const isTogether = files.every(
 		({ facts }) =>
-			Math.abs(facts.durationSeconds - first.facts.durationSeconds) <= MOST_DIFFERENCE_SECONDS &&
+			Math.abs(facts.durationSeconds - first.facts.durationSeconds) <= MAX_DIFFERENCE_SECONDS &&
 			facts.takeId === first.facts.takeId
 	);
 	if (!isTogether) return false;

@@ -38,8 +38,8 @@ const SYNC_WORD = 0b0011_1111_1111_1101;
 /** How quickly the length of a bit follows the sound. */
 const BIT_FOLLOWING = 0.05;
 /** Speeds beyond these are no play. */
-const LEAST_BIT = 0.78;
-const MOST_BIT = 1.3;
+const MIN_BIT = 0.78;
+const MAX_BIT = 1.3;
 /** A crossing counts when the level has gone this share of its peak beyond the middle. */
 const HYSTERESIS = 0.25;
 /** Peaks are forgotten in this time, in bits. */
@@ -47,7 +47,7 @@ const PEAK_BITS = 20;
 /** Rumble and a microphone's offset are taken away below this. */
 const HIGH_PASS_HZ = 150;
 /** Softer than this is silence: about -72 dB of full scale. */
-const LEAST_PEAK = 2.5e-4;
+const MIN_PEAK = 2.5e-4;
 
 /** Reads all frames of a sound that is linear timecode. @param samples one channel, full scale ±1 */
 export function readLinearTimecode(samples: Float32Array, sampleRate: number): readonly LinearTimecodeFrame[] {
@@ -92,7 +92,7 @@ export function readLinearTimecode(samples: Float32Array, sampleRate: number): r
 			take(1, half);
 			half = undefined;
 		}
-		bit = Math.max(LEAST_BIT * middle, Math.min(MOST_BIT * middle, bit));
+		bit = Math.max(MIN_BIT * middle, Math.min(MAX_BIT * middle, bit));
 	}
 	return frames;
 }
@@ -120,7 +120,7 @@ function crossingsOf(samples: Float32Array, sampleRate: number): readonly number
 		const level = Math.abs(smooth);
 		peak = Math.max(level, peak * decay);
 		if (before < 0 !== smooth < 0) candidate = i - 1 + before / (before - smooth || 1);
-		if (level < HYSTERESIS * peak || peak < LEAST_PEAK) continue;
+		if (level < HYSTERESIS * peak || peak < MIN_PEAK) continue;
 		const now = smooth < 0 ? -1 : 1;
 		// The mean lags by half its width.
 		if (side !== 0 && now !== side) crossings.push(candidate - (width - 1) / 2);
@@ -155,11 +155,11 @@ const RATES: readonly Rational[] = [
 	{ num: 30, den: 1 }
 ];
 /** Fewer frames in a row say nothing. */
-const LEAST_FRAMES = 10;
+const MIN_FRAMES = 10;
 /** A frame agrees when it begins within this share of a frame of where the others say. */
 const AGREEMENT = 0.2;
 /** Clocks of recorders stay within this of each other; beyond it the speed was changed, and only the count tells the rate. */
-const MOST_CLOCK_ERROR = 4e-4;
+const MAX_CLOCK_ERROR = 4e-4;
 
 /**
  * Puts frames together: what most of them agree on. Single frames that were misread are left out.
@@ -169,7 +169,7 @@ export function summariseLinearTimecode(
 	frames: readonly LinearTimecodeFrame[],
 	sampleRate: number
 ): LinearTimecode | undefined {
-	if (frames.length < LEAST_FRAMES) return undefined;
+	if (frames.length < MIN_FRAMES) return undefined;
 	const dropFrame = frames.filter((frame) => frame.dropFrame).length > frames.length / 2;
 	const spacing = medianSpacing(frames) / sampleRate;
 	const rate = rateOf(frames, dropFrame, spacing);
@@ -190,10 +190,10 @@ export function summariseLinearTimecode(
 	// Where each says that sample 0 lies; the median is right while most are.
 	const zeroOf = ({ at, count }: { readonly at: number; readonly count: number }) => count - at / spacing;
 	const zero = unbroken.map(zeroOf).sort((x, y) => x - y)[unbroken.length >> 1]!;
-	const near = unbroken.filter((one) => Math.abs(zeroOf(one) - zero) < 1 + one.at * MOST_CLOCK_ERROR);
+	const near = unbroken.filter((one) => Math.abs(zeroOf(one) - zero) < 1 + one.at * MAX_CLOCK_ERROR);
 	const line = lineThrough(near);
 	const agreeing = near.filter(({ at, count }) => Math.abs(line.atZero + line.perSecond * at - count) < AGREEMENT);
-	if (agreeing.length < LEAST_FRAMES) return undefined;
+	if (agreeing.length < MIN_FRAMES) return undefined;
 	const fine = lineThrough(agreeing);
 	const [begin, end] = [agreeing[0]!, agreeing.at(-1)!];
 	return {
@@ -229,7 +229,7 @@ function rateOf(frames: readonly LinearTimecodeFrame[], dropFrame: boolean, spac
 	const [nearest] = [...(possible.length > 0 ? possible : RATES)].sort((x, y) => off(x) - off(y));
 	// At a changed speed 23.976 and 24 look alike: then the whole rate is meant.
 	const whole = RATES.find(({ num, den }) => den === 1 && num === Math.round(ratePerSecond(nearest!)))!;
-	return off(nearest!) <= MOST_CLOCK_ERROR ? nearest! : whole;
+	return off(nearest!) <= MAX_CLOCK_ERROR ? nearest! : whole;
 }
 
 function lineThrough(points: readonly { readonly at: number; readonly count: number }[]) {

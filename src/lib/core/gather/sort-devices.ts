@@ -107,9 +107,9 @@ function traitsOf(file: SortableFile): Traits {
 }
 
 /** A counter may leap this far from clip to clip: photographs count too, and clips are deleted. */
-const MOST_LEAP = 300;
+const MAX_LEAP = 300;
 /** Without a clock, a leap this far is another device's counter. */
-const MOST_UNTIMED_LEAP = 30;
+const MAX_UNTIMED_LEAP = 30;
 
 /** Files that nothing keeps apart and whose names count on, in one folder. */
 function runsOf(files: readonly Traits[]): Traits[][] {
@@ -147,7 +147,7 @@ function isCounting(a: Traits, b: Traits): boolean {
 	const isTimed = areTimed(a.spans, b.spans);
 	// Devices fill their counters up with zeros; "1" and "2" may be two of anything.
 	if (!isTimed && Math.max(a.name.counterDigits, b.name.counterDigits) < 2) return false;
-	return Math.abs(leap) <= (isTimed ? MOST_LEAP : MOST_UNTIMED_LEAP) || crossesReel(leap);
+	return Math.abs(leap) <= (isTimed ? MAX_LEAP : MAX_UNTIMED_LEAP) || crossesReel(leap);
 }
 
 /** From one card to the next of the same camera: the reel counts on and the clips begin anew. */
@@ -265,7 +265,7 @@ function areOneCount(a: Heap, b: Heap): boolean {
 	if (one!.includes(undefined) || other!.includes(undefined)) return false;
 	const leaps = one!.flatMap((x) => other!.map((y) => y! - x!));
 	if (leaps.includes(0)) return false;
-	return leaps.some((leap) => Math.abs(leap) <= MOST_UNTIMED_LEAP || crossesReel(Math.abs(leap)));
+	return leaps.some((leap) => Math.abs(leap) <= MAX_UNTIMED_LEAP || crossesReel(Math.abs(leap)));
 }
 
 function lastOf(folder: string): string {

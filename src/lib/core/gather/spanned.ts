@@ -19,7 +19,7 @@ export interface Recording {
 }
 
 /** A sample clock that repeats or drops more than this at a seam does not go on, it begins anew. */
-const MOST_SEAM_SECONDS = 1;
+const MAX_SEAM_SECONDS = 1;
 
 /**
  * Joins files of one unbroken recording: same device and format, the counter in the name goes up by one, and the end
@@ -73,7 +73,7 @@ function stepTo(one: JoinableFile, next: JoinableFile): number | undefined {
 	const gap = ((((to - from - duration) % day) + day * 1.5) % day) - day / 2;
 	const { video } = one.facts;
 	if (video) return Math.abs(gap) <= (video.rate.den / video.rate.num) * 1.01 ? duration : undefined;
-	if (Math.abs(gap) > MOST_SEAM_SECONDS) return undefined;
+	if (Math.abs(gap) > MAX_SEAM_SECONDS) return undefined;
 	// Durations are written with rounding: what is below a sample is none.
 	const sample = 1 / (one.facts.audio?.sampleRate ?? 48_000);
 	return Math.abs(gap) < sample ? duration : duration + gap;

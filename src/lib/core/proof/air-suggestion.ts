@@ -14,9 +14,9 @@ export interface AirSuggestion {
 }
 
 /** A clap is heard after it is seen, and by so much at most: 100 m. */
-const MOST_DELAY_SECONDS = 0.3;
+const MAX_DELAY_SECONDS = 0.3;
 /** Less than this is no distance that anybody would correct: 2 m. */
-const LEAST_DELAY_SECONDS = 0.006;
+const MIN_DELAY_SECONDS = 0.006;
 /** A mark in the picture is good to half a frame; what is heard may seem that much earlier. */
 const MARK_SECONDS = 0.02;
 /** Witnesses must agree within a frame. */
@@ -35,7 +35,7 @@ export function suggestAirDelays(
 	const seen = new Map(fromClaps(placed, heard).map((one) => [one.deviceId, one]));
 	const clocked = fromTimecode(shoot, placed).filter((one) => !seen.has(one.deviceId));
 	return [...seen.values(), ...clocked]
-		.filter(({ delaySeconds }) => delaySeconds >= LEAST_DELAY_SECONDS)
+		.filter(({ delaySeconds }) => delaySeconds >= MIN_DELAY_SECONDS)
 		.map((one) => ({ ...one, metres: airDelayMetres(one.delaySeconds, shoot.airCelsius) }));
 }
 
@@ -48,7 +48,7 @@ function fromClaps(placed: readonly PlacedClip[], heard: ReadonlyMap<string, num
 			const at = heard.get(id);
 			if (sense !== 'seen' || at === undefined) continue;
 			const delay = flicksToSeconds(at - mediaFlicks);
-			if (delay > -MARK_SECONDS && delay < MOST_DELAY_SECONDS)
+			if (delay > -MARK_SECONDS && delay < MAX_DELAY_SECONDS)
 				delays.set(clip.deviceId, [...(delays.get(clip.deviceId) ?? []), delay]);
 		}
 	}
@@ -75,7 +75,7 @@ function fromTimecode(shoot: Shoot, placed: readonly PlacedClip[]): readonly Fou
 	);
 	// Labels are whole frames: less than one and a half says nothing.
 	return agreed(delays, 'its timecode').filter(
-		({ delaySeconds }) => delaySeconds > 3 * MARK_SECONDS && delaySeconds < MOST_DELAY_SECONDS
+		({ delaySeconds }) => delaySeconds > 3 * MARK_SECONDS && delaySeconds < MAX_DELAY_SECONDS
 	);
 }
 

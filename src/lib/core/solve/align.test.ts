@@ -219,7 +219,7 @@ describe('align', () => {
 		]);
 	});
 
-	it('adds later clips without moving what lies fast', async () => {
+	it('adds later clips without moving what is placed or locked', async () => {
 		const fixed = (startSeconds: number, ratePpm: number) => ({ fixed: { lineUp: 'morning', startSeconds, ratePpm } });
 		const clips = [
 			clip('desk', 'desk', record(scene, 0, 290, 0, level * 0.05, 2), fixed(100, 0)),

@@ -1,5 +1,5 @@
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
-import { MOST_REPEATED_SECONDS } from '../match/loss/seam';
+import { MAX_REPEATED_SECONDS } from '../match/loss/seam';
 import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
 import { closeLoops } from './links/close-loops';
@@ -148,7 +148,7 @@ async function seamTies(
 			: undefined;
 		const isNear =
 			gapSeconds === undefined ||
-			(gapSeconds > -MOST_REPEATED_SECONDS - SAME_SEAM_SECONDS && gapSeconds < SAME_SEAM_SECONDS);
+			(gapSeconds > -MAX_REPEATED_SECONDS - SAME_SEAM_SECONDS && gapSeconds < SAME_SEAM_SECONDS);
 		if (!isNear) continue;
 		const repeated = await comparer.repeated({ clip: a }, { clip: b });
 		const isBelieved =

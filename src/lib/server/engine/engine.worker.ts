@@ -82,7 +82,7 @@ export interface EngineResults {
 }
 
 /** Grounds are worth keeping: each meets many others. Bytes a worker may hold. */
-const MOST_GROUND_BYTES = 256 * 2 ** 20;
+const MAX_GROUND_BYTES = 256 * 2 ** 20;
 
 interface Tools {
 	readonly fft: FftProvider;
@@ -157,7 +157,7 @@ function groundOf(key: string, features: BandFeatures, passageFrames: number, ff
 	grounds.set(full, ground);
 	// Least recently used first.
 	for (const [oldest, one] of grounds) {
-		if (groundBytes <= MOST_GROUND_BYTES || grounds.size <= 1) break;
+		if (groundBytes <= MAX_GROUND_BYTES || grounds.size <= 1) break;
 		grounds.delete(oldest);
 		groundBytes -= bytesOf(one);
 	}

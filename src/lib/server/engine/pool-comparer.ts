@@ -5,7 +5,7 @@ import { rangeOfStep } from '../../core/match/loss/leap-course';
 import type { Place } from '../../core/match/search/looks';
 import { spansOf } from '../../core/match/fit/pair-evidence';
 import { type Span, SPANNED_OVERLAP_SECONDS } from '../../core/match/windows/listening-windows';
-import { MOST_REPEATED_SECONDS } from '../../core/match/loss/seam';
+import { MAX_REPEATED_SECONDS } from '../../core/match/loss/seam';
 import { type Comparer, groundOfTwo, type Sound } from '../../core/solve/links/comparer';
 import type { LazySound } from '../media/lazy-sound';
 import type { EnginePool } from './engine-pool';
@@ -83,13 +83,13 @@ export function poolComparer(
 			const [soundA, soundB] = [soundOf(a), soundOf(b)];
 			if (!soundA || !soundB) return undefined;
 			const seconds = soundA.samples.length / ANALYSIS_SAMPLE_RATE;
-			const from = seconds - MOST_REPEATED_SECONDS;
+			const from = seconds - MAX_REPEATED_SECONDS;
 			await Promise.all([
 				soundA.need({ fromSeconds: from, toSeconds: seconds }),
-				soundB.need({ fromSeconds: 0, toSeconds: MOST_REPEATED_SECONDS })
+				soundB.need({ fromSeconds: 0, toSeconds: MAX_REPEATED_SECONDS })
 			]);
 			const tail = soundA.samples.subarray(Math.max(0, Math.floor(from * ANALYSIS_SAMPLE_RATE)));
-			const head = soundB.samples.subarray(0, MOST_REPEATED_SECONDS * ANALYSIS_SAMPLE_RATE);
+			const head = soundB.samples.subarray(0, MAX_REPEATED_SECONDS * ANALYSIS_SAMPLE_RATE);
 			return pool.run({ kind: 'seam', a: tail, b: head }, signal);
 		},
 		async isSilent(sound) {

@@ -66,7 +66,7 @@ const RUN_OUT_SECONDS = 0.1;
 /** ffmpeg counts in microseconds: a little before a sample finds that sample. */
 const BEFORE_A_SAMPLE_SECONDS = 5e-6;
 /** Opened at once by one ffmpeg. */
-const MOST_PIECES_AT_ONCE = 12;
+const MAX_PIECES_AT_ONCE = 12;
 
 /** A stretch of one file's sound: whole seconds from its first sample. */
 export interface Piece {
@@ -87,8 +87,8 @@ export async function decodePieces(
 	options: Pick<DecodeOptions, 'signal'> = {}
 ): Promise<readonly Int16Array[]> {
 	const parts: Int16Array[] = [];
-	for (let from = 0; from < pieces.length; from += MOST_PIECES_AT_ONCE) {
-		const some = pieces.slice(from, from + MOST_PIECES_AT_ONCE);
+	for (let from = 0; from < pieces.length; from += MAX_PIECES_AT_ONCE) {
+		const some = pieces.slice(from, from + MAX_PIECES_AT_ONCE);
 		const lengths = some.map(({ stretch }) => stretch.toSeconds - stretch.fromSeconds);
 		const seconds = lengths.reduce((sum, one) => sum + one, 0);
 		const together = await collectAnalysis(pieceArguments(some), 120 + seconds, options);

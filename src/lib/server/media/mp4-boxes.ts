@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 
-const MOST_BOXES = 10_000;
+const MAX_BOXES = 10_000;
 
 /**
  * Whether an MP4 or MOV file is written in fragments, by the names of its outermost boxes.
@@ -12,7 +12,7 @@ export async function isFragmentedMp4(path: string): Promise<boolean> {
 		const { size: fileBytes } = await file.stat();
 		const head = Buffer.alloc(16);
 		let at = 0;
-		for (let count = 0; at + 8 <= fileBytes && count < MOST_BOXES; count++) {
+		for (let count = 0; at + 8 <= fileBytes && count < MAX_BOXES; count++) {
 			const { bytesRead } = await file.read(head, 0, 16, at);
 			if (bytesRead < 8) break;
 			if (head.toString('latin1', 4, 8) === 'moof') return true;

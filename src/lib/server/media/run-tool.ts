@@ -9,7 +9,7 @@ export interface ToolOptions {
 	readonly onOutput?: (block: Buffer) => void | Promise<void>;
 }
 
-const MOST_TEXT_BYTES = 16 * 2 ** 20;
+const MAX_TEXT_BYTES = 16 * 2 ** 20;
 
 /**
  * Runs a media tool with fixed arguments and no shell.
@@ -76,7 +76,7 @@ async function takeOutput(stream: NodeJS.ReadableStream, onOutput: ToolOptions['
 			continue;
 		}
 		bytes += block.length;
-		if (bytes > MOST_TEXT_BYTES) throw new MediaError('tool-failed', 'A media tool said more than can be read.');
+		if (bytes > MAX_TEXT_BYTES) throw new MediaError('tool-failed', 'A media tool said more than can be read.');
 		blocks.push(block);
 	}
 	return Buffer.concat(blocks).toString('utf8');

@@ -17,7 +17,7 @@ export interface FoundFile {
 /** Tells the true path of something that may be read. @throws Error with the reason in words */
 export type ResolveLink = (path: string) => Promise<string>;
 
-const MOST_DEPTH = 12;
+const MAX_DEPTH = 12;
 /** Left behind by operating systems; nobody misses them. */
 const SYSTEM_FILES = new Set(['thumbs.db', 'desktop.ini']);
 
@@ -36,7 +36,7 @@ export async function scanFolder(
 		for (const entry of await readdir(at, { withFileTypes: true })) {
 			if (entry.name.startsWith('.') || SYSTEM_FILES.has(entry.name.toLowerCase())) continue;
 			const [path, shown] = [join(at, entry.name), join(shownAt, entry.name)];
-			if (entry.isDirectory() && depth < MOST_DEPTH) {
+			if (entry.isDirectory() && depth < MAX_DEPTH) {
 				seen.add(path);
 				await walk(path, shown, depth + 1);
 			} else if (entry.isFile()) found.push(describe(folder, path, shown));
@@ -49,7 +49,7 @@ export async function scanFolder(
 			const entry = await stat(real);
 			if (entry.isFile()) found.push(describe(folder, real, link));
 			// Links in a circle, or to what is listed anyway.
-			if (!entry.isDirectory() || seen.has(real) || depth >= MOST_DEPTH) return;
+			if (!entry.isDirectory() || seen.has(real) || depth >= MAX_DEPTH) return;
 			seen.add(real);
 			await walk(real, link, depth + 1);
 		} catch (error) {

@@ -20,16 +20,16 @@ export interface SoundTimecode {
 const SAMPLE_RATE = 48_000;
 /** So much of a file is enough to find it. */
 const LOOKED_AT_SECONDS = 30;
-const MOST_CHANNELS = 32;
+const MAX_CHANNELS = 32;
 /** Less of the frames is a sound that happens to look like some. */
-const LEAST_QUALITY = 0.5;
+const MIN_QUALITY = 0.5;
 
 /**
  * Looks for linear timecode at the beginning of a file, channel by channel. For worker threads.
  * @throws MediaError the sound cannot be decoded
  */
 export async function findSoundTimecode(files: SoundFiles, channels: number): Promise<SoundTimecode | undefined> {
-	const count = Math.min(MOST_CHANNELS, channels);
+	const count = Math.min(MAX_CHANNELS, channels);
 	const sounds = Array.from({ length: count }, () => new Float32Array(SAMPLE_RATE * LOOKED_AT_SECONDS));
 	let samples = 0;
 	await decodeChannels(
@@ -48,7 +48,7 @@ export async function findSoundTimecode(files: SoundFiles, channels: number): Pr
 	const found = sounds.flatMap((sound, channel): SoundTimecode[] => {
 		const own = sound.subarray(0, Math.floor(samples / channels));
 		const summary = summariseLinearTimecode(readLinearTimecode(own, SAMPLE_RATE), SAMPLE_RATE);
-		if (!summary || summary.quality < LEAST_QUALITY) return [];
+		if (!summary || summary.quality < MIN_QUALITY) return [];
 		const { rate, dropFrame, frameAtZero, quality } = summary;
 		const day = framesOfDay(rate, dropFrame);
 		return [

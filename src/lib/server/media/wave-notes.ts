@@ -15,7 +15,7 @@ export interface WaveNotes {
 	readonly dropFrame?: boolean;
 }
 
-const MOST_IXML_BYTES = 1 << 20;
+const MAX_IXML_BYTES = 1 << 20;
 
 /** How the sound lies in a wave file. */
 export interface WaveLayout {
@@ -34,7 +34,7 @@ interface Chunk {
 	readonly bytes: number;
 }
 
-const MOST_CHUNKS = 1000;
+const MAX_CHUNKS = 1000;
 /** WAVE_FORMAT_EXTENSIBLE: the real format stands in the first two bytes of an identifier behind. */
 const EXTENSIBLE = 0xfffe;
 
@@ -46,7 +46,7 @@ async function* chunksOf(file: FileHandle): AsyncGenerator<Chunk> {
 	const { size: fileBytes } = await file.stat();
 	let at = 12;
 	let longDataBytes = 0;
-	for (let count = 0; at + 8 <= fileBytes && count < MOST_CHUNKS; count++) {
+	for (let count = 0; at + 8 <= fileBytes && count < MAX_CHUNKS; count++) {
 		await file.read(head, 0, 8, at);
 		const name = head.toString('latin1', 0, 4);
 		let bytes = head.readUInt32LE(4);
@@ -97,7 +97,7 @@ export async function readWaveNotes(path: string): Promise<WaveNotes | undefined
 	const file = await open(path, 'r');
 	try {
 		for await (const { name, at, bytes } of chunksOf(file)) {
-			if (name !== 'iXML' || bytes > MOST_IXML_BYTES) continue;
+			if (name !== 'iXML' || bytes > MAX_IXML_BYTES) continue;
 			const body = Buffer.alloc(bytes);
 			await file.read(body, 0, bytes, at);
 			return parseIXml(body.toString('utf8').replace(/\0+$/, ''));

@@ -9,7 +9,7 @@ import { uploadsFolder } from '../uploads/upload-folder';
 
 const DEFAULT_LIMIT_BYTES = 100e9;
 /** The engine reads it for speed only: the files themselves serve as well. */
-const LEAST_MISSED = '.analysis.s16';
+const MIN_MISSED = '.analysis.s16';
 
 type StorageContext = Pick<Runtime, 'settings' | 'database'>;
 
@@ -51,7 +51,7 @@ export async function cleanUp(context: StorageContext): Promise<number> {
 	let left = totalBytes(files);
 	let freed = 0;
 	const unused = files.filter((file) => !used.has(identityOf(file.name)) && !file.name.includes('.part-'));
-	const spare = files.filter((file) => used.has(identityOf(file.name)) && file.name.endsWith(LEAST_MISSED));
+	const spare = files.filter((file) => used.has(identityOf(file.name)) && file.name.endsWith(MIN_MISSED));
 	for (const [index, file] of [...unused, ...spare].entries()) {
 		if (index >= unused.length && left <= most) break;
 		await rm(file.path, { force: true });

@@ -1,7 +1,7 @@
 /** Names that some operating system keeps for itself (Microsoft, Naming Files, Paths, and Namespaces; memory). */
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\..*)?$/i;
-const MOST_BYTES = 200;
-const MOST_PARTS = 12;
+const MAX_BYTES = 200;
+const MAX_PARTS = 12;
 
 /**
  * A path below a folder that can be written everywhere, from one that a browser tells.
@@ -13,7 +13,7 @@ export function safePath(told: string): string {
 		.split(/[\\/]+/)
 		.map(safeName)
 		.filter((part) => part !== '');
-	return parts.slice(-MOST_PARTS).join('/') || 'file';
+	return parts.slice(-MAX_PARTS).join('/') || 'file';
 }
 
 function safeName(name: string): string {
@@ -26,10 +26,10 @@ function safeName(name: string): string {
 
 /** Names of files are counted in bytes; the ending stays. */
 function shortened(name: string): string {
-	if (Buffer.byteLength(name) <= MOST_BYTES) return name;
+	if (Buffer.byteLength(name) <= MAX_BYTES) return name;
 	const ending = /\.[a-z0-9]{1,8}$/i.exec(name)?.[0] ?? '';
 	let stem = name.slice(0, name.length - ending.length);
-	while (Buffer.byteLength(stem) > MOST_BYTES - ending.length) stem = [...stem].slice(0, -1).join('');
+	while (Buffer.byteLength(stem) > MAX_BYTES - ending.length) stem = [...stem].slice(0, -1).join('');
 	return stem + ending;
 }
 

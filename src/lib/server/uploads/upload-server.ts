@@ -33,7 +33,7 @@ export interface UploadServer {
 export const UPLOAD_ROUTE = '/api/uploads';
 /** Left free whatever is uploaded: the database and the caches need room. */
 const KEPT_FREE_BYTES = 2 ** 30;
-const MOST_FILE_BYTES = 2 ** 41;
+const MAX_FILE_BYTES = 2 ** 41;
 /** An upload that stood still for so long is paused, or given up. */
 const STANDS_STILL_MS = 5000;
 const KEPT_UNFINISHED_MS = 14 * 86_400_000;
@@ -49,7 +49,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		datastore: store,
 		relativeLocation: true,
 		allowedOrigins: () => false,
-		maxSize: MOST_FILE_BYTES,
+		maxSize: MAX_FILE_BYTES,
 		onUploadCreate: async (_request, upload) => {
 			await admit(runtime, store, parts, upload);
 			return {};

@@ -22,7 +22,7 @@
 	let isWrong = $state(false);
 	const clockSeconds = $derived(clockOfZero(shoot.placed, shoot.reference?.id, transport.shownFlicks));
 	$effect(() => {
-		if (!view.isAskedWhere) return;
+		if (!view.isGoToOpen) return;
 		typed = '';
 		isWrong = false;
 	});
@@ -34,7 +34,7 @@
 		if (flicks === undefined) return;
 		transport.goTo(flicks);
 		view.reveal(transport.shownFlicks);
-		view.isAskedWhere = false;
+		view.isGoToOpen = false;
 	}
 
 	/** Goes to another line-up: to where its program begins, all of it in view. */
@@ -75,7 +75,7 @@
 	>
 		{#if transport.playing}<Pause size={18} />{:else}<Play size={18} />{/if}
 	</button>
-	{#if view.isAskedWhere}
+	{#if view.isGoToOpen}
 		<form onsubmit={goTo}>
 			<!-- svelte-ignore a11y_autofocus -->
 			<input
@@ -86,9 +86,9 @@
 				title="A timecode, its front may be left out; or seconds, as in 12.5 s"
 				bind:value={typed}
 				autofocus
-				onblur={() => (view.isAskedWhere = false)}
+				onblur={() => (view.isGoToOpen = false)}
 				onkeydown={(event) => {
-					if (event.key === 'Escape') view.isAskedWhere = false;
+					if (event.key === 'Escape') view.isGoToOpen = false;
 				}}
 			/>
 		</form>
@@ -99,7 +99,7 @@
 			data-testid="timecode"
 			data-flicks={transport.shownFlicks}
 			disabled={shoot.placed.length === 0}
-			onclick={() => (view.isAskedWhere = true)}
+			onclick={() => (view.isGoToOpen = true)}
 			>{timeWords(transport.shownFlicks, look.time, shoot.shoot.rate, clockSeconds)}</button
 		>
 	{/if}

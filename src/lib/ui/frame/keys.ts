@@ -79,7 +79,7 @@ function actionFor(event: KeyboardEvent, context: KeyContext): (() => void) | un
 		case ']':
 			return stage === 'call' ? () => moveCall(shoot, event.key === ']' ? 1 : -1) : undefined;
 		case 'g':
-			return () => (view.isAskedWhere = true);
+			return () => (view.isGoToOpen = true);
 		case 'Delete':
 		case 'Backspace':
 			return stage === 'call' && shoot.selectedCallId ? () => dropCall(shoot) : undefined;

@@ -28,9 +28,9 @@
 	const OVERVIEW = 16;
 	const PROGRAM = 26;
 	const SHELF = 34;
-	const LEAST_LANE = 21;
-	const MOST_LANE = 64;
-	const LEAST_TICK_PIXELS: Readonly<Record<TimeShown, number>> = {
+	const MIN_LANE = 21;
+	const MAX_LANE = 64;
+	const MIN_TICK_PIXELS: Readonly<Record<TimeShown, number>> = {
 		timecode: 90,
 		'clock time': 90,
 		seconds: 90,
@@ -54,7 +54,7 @@
 		const taken = fixed.reduce<number>((sum, one) => sum + (one ?? 0), 0);
 		const room = height - RULER - OVERVIEW - programHeight - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
 		const sharing = Math.max(1, fixed.filter((one) => one === undefined).length);
-		return Math.max(LEAST_LANE, Math.min(MOST_LANE, Math.floor(room / sharing)));
+		return Math.max(MIN_LANE, Math.min(MAX_LANE, Math.floor(room / sharing)));
 	});
 	const lanes = $derived.by(() => {
 		let y = 0;
@@ -72,7 +72,7 @@
 			{ startFlicks: view.startFlicks, flicksPerPixel: view.flicksPerPixel, width: view.width },
 			(flicks) => timeWords(flicks, look.time, shoot.shoot.rate, clock),
 			flicksPerFrame(shoot.shoot.rate),
-			LEAST_TICK_PIXELS[look.time]
+			MIN_TICK_PIXELS[look.time]
 		)
 	);
 	const markers = $derived(shoot.shoot.markers.filter((one) => one.lineUpId === shoot.lineUpId));

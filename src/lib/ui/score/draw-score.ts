@@ -31,7 +31,7 @@ export interface Mapping {
 
 const LISTENING_RATE = 48_000;
 /** Lower lanes show ribbons only. */
-const LEAST_WAVE_HEIGHT = 20;
+const MIN_WAVE_HEIGHT = 20;
 
 function xOf(view: Mapping, flicks: number): number {
 	return (flicks - view.startFlicks) / view.flicksPerPixel;
@@ -204,14 +204,14 @@ function drawPin(context: CanvasRenderingContext2D, x: number, y: number, colour
 
 /** A clip's usual peaks fill this much of its lane, however soft its recorder was set: for the eye only. */
 const USUAL_HEIGHT = 0.7;
-const MOST_OWN_SCALE = 24;
+const MAX_OWN_SCALE = 24;
 
 function ownScale(clip: PlacedClip, peaks: PeakStore): number {
 	let loudest = 0;
 	for (const { identity, sound } of clip.parts) {
 		if (sound?.listeningSamples) loudest = Math.max(loudest, peaks.usualPeak(identity, sound.listeningSamples) ?? 0);
 	}
-	return loudest > 0 ? Math.max(1, Math.min(MOST_OWN_SCALE, USUAL_HEIGHT / loudest)) : 1;
+	return loudest > 0 ? Math.max(1, Math.min(MAX_OWN_SCALE, USUAL_HEIGHT / loudest)) : 1;
 }
 
 /** Kept from one drawing to the next: no garbage while one zooms. */
@@ -226,7 +226,7 @@ export function drawWave(
 	waveScale: number
 ): void {
 	// Folded to a ribbon.
-	if (lane.height < LEAST_WAVE_HEIGHT) return;
+	if (lane.height < MIN_WAVE_HEIGHT) return;
 	const middle = lane.y + lane.height / 2;
 	const half = (lane.height - 6) / 2;
 	const scale = waveScale * ownScale(clip, peaks);

@@ -2,7 +2,7 @@ import { getContext, setContext } from 'svelte';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 
 /** Closest view: a sample at 48 kHz is 24 pixels wide. */
-const LEAST_FLICKS_PER_PIXEL = FLICKS_PER_SECOND / 48_000 / 24;
+const MIN_FLICKS_PER_PIXEL = FLICKS_PER_SECOND / 48_000 / 24;
 
 /** Which part of the line-up the score shows; it stays the same from stage to stage. */
 export class ScoreView {
@@ -12,7 +12,7 @@ export class ScoreView {
 	waveScale = $state(1);
 	width = $state(0);
 	/** A time is being typed that the playhead shall go to. */
-	isAskedWhere = $state(false);
+	isGoToOpen = $state(false);
 	private fitted = false;
 
 	x(flicks: number): number {
@@ -42,8 +42,8 @@ export class ScoreView {
 		const fixed = this.flicksAt(aboutX);
 		const widest = (whole * 1.5) / Math.max(1, this.width);
 		this.flicksPerPixel = Math.max(
-			LEAST_FLICKS_PER_PIXEL,
-			Math.min(Math.max(widest, LEAST_FLICKS_PER_PIXEL), this.flicksPerPixel * factor)
+			MIN_FLICKS_PER_PIXEL,
+			Math.min(Math.max(widest, MIN_FLICKS_PER_PIXEL), this.flicksPerPixel * factor)
 		);
 		this.startFlicks = fixed - aboutX * this.flicksPerPixel;
 	}

@@ -13,8 +13,8 @@ const AGREEMENT_SECONDS = 0.15e-3;
 /** Half the width of the kernel that collects votes, in standard deviations. */
 const KERNEL_REACH = 2.5;
 /** No slope is known better than this: clocks themselves wander (common practice). */
-const LEAST_DEVIATION = 0.3e-6;
-const LEAST_WINDOWS = 6;
+const MIN_DEVIATION = 0.3e-6;
+const MIN_WINDOWS = 6;
 /** A rival has this share of the best slope's votes, and lies further off than its own foot, in kernel widths. */
 const RIVAL_SHARE = 0.8;
 const RIVAL_APART = 12;
@@ -29,7 +29,7 @@ const RIVAL_APART = 12;
  * @returns nothing when there are too few windows, or too few of them agree
  */
 export function clockSlope(times: readonly number[], lags: readonly number[], reach: number): ClockSlope | undefined {
-	if (times.length < LEAST_WINDOWS) return undefined;
+	if (times.length < MIN_WINDOWS) return undefined;
 	const length = Math.max(...times) - Math.min(...times);
 	if (!(length > 0)) return undefined;
 	const step = AGREEMENT_SECONDS / length / 2;
@@ -98,8 +98,8 @@ function refined(times: readonly number[], lags: readonly number[], begin: numbe
 		spread = Math.sqrt(residuals / count / 2);
 		meanSquareTime = squares / count / 2;
 	}
-	if (agreeing < LEAST_WINDOWS || agreeing < times.length / 4) return undefined;
+	if (agreeing < MIN_WINDOWS || agreeing < times.length / 4) return undefined;
 	// Textbook deviation of a slope; talkers share it out among several lines, hence half of the windows.
 	const deviation = Math.max(0.05e-3, spread) / Math.sqrt(meanSquareTime * (agreeing / 2));
-	return { slope, deviation: Math.max(LEAST_DEVIATION, deviation), agreeing };
+	return { slope, deviation: Math.max(MIN_DEVIATION, deviation), agreeing };
 }

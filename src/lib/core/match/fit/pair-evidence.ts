@@ -16,9 +16,9 @@ import {
 	CLEAR_WINDOW_SECONDS,
 	FIRST_LOOK_SECONDS,
 	firstLook,
-	LEAST_WINDOWS,
+	MIN_WINDOWS,
 	LONGEST_WINDOW_SECONDS,
-	MOST_WINDOWS,
+	MAX_WINDOWS,
 	neighbourhood,
 	type Place,
 	quickLook,
@@ -28,8 +28,8 @@ import {
 import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
 import {
 	type Fit,
-	LEAST_INLIERS,
-	LEAST_WINDOW_HEIGHT,
+	MIN_INLIERS,
+	MIN_WINDOW_HEIGHT,
 	lineThroughPeaks,
 	RATE_OVERLAP_SECONDS,
 	refine,
@@ -72,8 +72,8 @@ const SHORTEST_WINDOW_SECONDS = 0.75;
 /** A short overlap is looked at in windows of such a part of it, that lie over each other. */
 const SHORT_PARTS = 3;
 /** Share of the windows that must agree; of one talker's microphone few do, but then clearly. */
-const LEAST_INLIER_SHARE = 0.25;
-const LEAST_CLEAR_SHARE = 0.2;
+const MIN_INLIER_SHARE = 0.25;
+const MIN_CLEAR_SHARE = 0.2;
 /** Share of a quick look's windows that must agree: where some do not, all is looked at. */
 const QUICK_INLIER_SHARE = 0.8;
 /** How far a known drift may be off, in samples at the ends. */
@@ -81,7 +81,7 @@ const QUICK_SLOPE_REACH = 3;
 /** Share of the overlap that the last pass listens to. */
 const CLEAR_COVERAGE = 0.6;
 const WEAK_COVERAGE = 1.2;
-const LEAST_OVERLAP_SECONDS = 1.2;
+const MIN_OVERLAP_SECONDS = 1.2;
 /** From shorter overlaps a slope would be known no better than clocks are guessed. */
 const SLOPE_OVERLAP_SECONDS = 9;
 /** With its reach it just fits a transform of 16 384. */
@@ -114,7 +114,7 @@ export function pairEvidence(
 	const pair: Pair = { a, b, correlate };
 	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
 	const overlapSeconds = overlap.toSeconds - overlap.fromSeconds;
-	if (overlapSeconds < LEAST_OVERLAP_SECONDS) return undefined;
+	if (overlapSeconds < MIN_OVERLAP_SECONDS) return undefined;
 	const windowSeconds = Math.max(
 		SHORTEST_WINDOW_SECONDS,
 		Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / SHORT_PARTS)
@@ -126,7 +126,7 @@ export function pairEvidence(
 	const spans = listeningSpans(overlap, place.gridSeconds ?? 0);
 	const look = overlapSeconds <= FIRST_LOOK_SECONDS ? near : wholeLook(pair, overlap, near, spans, windowSeconds);
 	const peaks = lineThroughPeaks(look, overlap);
-	const isThere = peaks && peaks.inliers >= LEAST_INLIERS;
+	const isThere = peaks && peaks.inliers >= MIN_INLIERS;
 	if (!isThere && look.strength < SURE_STRENGTH) return undefined;
 	const found = isThere ? peaks.line : look.line;
 	// A line through few windows leans with who speaks when: over short overlaps the drift is measured by itself, first.
@@ -144,26 +144,26 @@ export function pairEvidence(
 	const isClear = strength >= CLEAR_STRENGTH;
 	const lastSeconds = isClear ? Math.min(windowSeconds, CLEAR_WINDOW_SECONDS) : windowSeconds;
 	const coverage = isClear ? CLEAR_COVERAGE : WEAK_COVERAGE;
-	const count = Math.max(LEAST_WINDOWS, Math.min(MOST_WINDOWS, Math.ceil((coverage * overlapSeconds) / lastSeconds)));
+	const count = Math.max(MIN_WINDOWS, Math.min(MAX_WINDOWS, Math.ceil((coverage * overlapSeconds) / lastSeconds)));
 	const centres = windowCentres(spans, lastSeconds, count);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, lastSeconds, REFINE_REACH_SECONDS, course);
 	const fit = refine(rows, overlap, course) ?? peaks;
-	const leastShare = isClear ? LEAST_CLEAR_SHARE : LEAST_INLIER_SHARE;
-	if (!fit || fit.inliers < LEAST_INLIERS || fit.inliers < leastShare * rows.length) return undefined;
+	const leastShare = isClear ? MIN_CLEAR_SHARE : MIN_INLIER_SHARE;
+	if (!fit || fit.inliers < MIN_INLIERS || fit.inliers < leastShare * rows.length) return undefined;
 	const isRateKnown = curve !== undefined || place.slope !== undefined;
 	const slope = isRateKnown ? undefined : (slopeBetween(pair, overlap, spans, fit.line, FINE_SLOPE) ?? early);
 	const step = lagStep(rows, fit.weights, lastSeconds, (leftover) =>
 		windowRows(pair, place.lagSeconds, leftover, windowSeconds, STEP_REACH_SECONDS, straight(fit.line))
 	);
 	return {
-		...whatFits(overlap, fit, rows.length, strength),
+		...evidenceFrom(overlap, fit, rows.length, strength),
 		...(slope ? { rate: { differencePpm: slope.slope * 1e6, deviationPpm: slope.deviation * 1e6 } } : {}),
 		bends: curve !== undefined,
 		...(step ? { step: inLags(step, place.lagSeconds, fit.line) } : {})
 	};
 }
 
-function whatFits(overlap: Overlap, fit: Fit, windows: number, strength: number) {
+function evidenceFrom(overlap: Overlap, fit: Fit, windows: number, strength: number) {
 	return {
 		lagSeconds: overlap.lagSeconds - fit.line.interceptSeconds,
 		overlapSeconds: overlap.toSeconds - overlap.fromSeconds,
@@ -180,8 +180,8 @@ function whatFits(overlap: Overlap, fit: Fit, windows: number, strength: number)
 function quickEvidence(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): PairEvidence | undefined {
 	const look = quickLook(pair, overlap, place, Math.min(windowSeconds, CLEAR_WINDOW_SECONDS));
 	const fit = look && refine(look.rows, overlap, straight(look.line), QUICK_SLOPE_REACH);
-	if (!fit || fit.inliers < Math.max(LEAST_INLIERS, QUICK_INLIER_SHARE * look.rows.length)) return undefined;
-	return { ...whatFits(overlap, fit, look.rows.length, look.strength), bends: false };
+	if (!fit || fit.inliers < Math.max(MIN_INLIERS, QUICK_INLIER_SHARE * look.rows.length)) return undefined;
+	return { ...evidenceFrom(overlap, fit, look.rows.length, look.strength), bends: false };
 }
 
 /**
@@ -189,7 +189,7 @@ function quickEvidence(pair: Pair, overlap: Overlap, place: Place, windowSeconds
  */
 export function isWorthMore(a: Int16Array, b: Int16Array, place: Place, correlate: WindowCorrelator): boolean {
 	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
-	if (overlap.toSeconds - overlap.fromSeconds < LEAST_OVERLAP_SECONDS) return false;
+	if (overlap.toSeconds - overlap.fromSeconds < MIN_OVERLAP_SECONDS) return false;
 	return firstLook({ a, b, correlate }, overlap, place, LONGEST_WINDOW_SECONDS) !== undefined;
 }
 
@@ -200,7 +200,7 @@ export function spansOf(
 	place: Place
 ): { readonly first: Span; readonly all: readonly Span[] } | undefined {
 	const overlap = overlapOf({ length: aSamples }, { length: bSamples }, place.lagSeconds, place.limits);
-	if (overlap.toSeconds - overlap.fromSeconds < LEAST_OVERLAP_SECONDS) return undefined;
+	if (overlap.toSeconds - overlap.fromSeconds < MIN_OVERLAP_SECONDS) return undefined;
 	return {
 		first: neighbourhood(overlap, place.aroundSeconds),
 		all: listeningSpans(overlap, place.gridSeconds ?? 0)
@@ -226,7 +226,7 @@ function slopeBetween(
 	for (const { aSeconds, correlation } of rows) {
 		const reach = (correlation.length - 1) / 2;
 		const peak = sharpPeak(correlation, reach, reach);
-		if (peak.height < LEAST_WINDOW_HEIGHT) continue;
+		if (peak.height < MIN_WINDOW_HEIGHT) continue;
 		times.push(aSeconds - line.middleSeconds);
 		lags.push((peak.index - reach) / ANALYSIS_SAMPLE_RATE);
 	}

@@ -8,14 +8,14 @@ import { sharpPeak } from '../windows/window-correlation';
 /** How far a window's own peak may lie from the stacked line: people move, rooms are wide. */
 const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
-export const LEAST_WINDOW_HEIGHT = 5;
+export const MIN_WINDOW_HEIGHT = 5;
 /** Where all windows together leave no doubt, single ones may be weaker: they only measure. */
 export const SURE_STRENGTH = 11;
-const LEAST_SURE_HEIGHT = 3.8;
+const MIN_SURE_HEIGHT = 3.8;
 /** A window that fits the common shape must show a peak there too; chance gives 3 within such a radius. */
-const LEAST_SHAPE_PEAK = 3.5;
+const MIN_SHAPE_PEAK = 3.5;
 const SHAPE_PEAK_RADIUS_SAMPLES = 24;
-export const LEAST_INLIERS = 3;
+export const MIN_INLIERS = 3;
 /** Rates are told from overlaps of this length on: 1 ms of scatter is then 50 ppm. */
 export const RATE_OVERLAP_SECONDS = 20;
 
@@ -58,7 +58,7 @@ interface Finding {
 export function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined {
 	const rate = ANALYSIS_SAMPLE_RATE;
 	const expected = straight(look.line);
-	const leastHeight = look.strength >= SURE_STRENGTH ? LEAST_SURE_HEIGHT : LEAST_WINDOW_HEIGHT;
+	const leastHeight = look.strength >= SURE_STRENGTH ? MIN_SURE_HEIGHT : MIN_WINDOW_HEIGHT;
 	const findings: Finding[] = [];
 	for (const { centre, aSeconds, bSeconds, correlation } of look.rows) {
 		const reach = (correlation.length - 1) / 2;
@@ -112,7 +112,7 @@ export function refine(
 	course: ExpectedLag,
 	slopeReach?: number
 ): Fit | undefined {
-	if (rows.length < LEAST_INLIERS) return undefined;
+	if (rows.length < MIN_INLIERS) return undefined;
 	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
 	const { shifts } = commonShape(
 		rows.map((row) => row.correlation),
@@ -124,7 +124,7 @@ export function refine(
 		const shift = shifts[index];
 		if (shift === undefined) return [];
 		const peak = sharpPeak(correlation, (correlation.length - 1) / 2 + shift, SHAPE_PEAK_RADIUS_SAMPLES);
-		if (peak.height < LEAST_SHAPE_PEAK) return [];
+		if (peak.height < MIN_SHAPE_PEAK) return [];
 		return [{ centre, aSeconds, bSeconds: bSeconds + shift / ANALYSIS_SAMPLE_RATE, height: peak.height }];
 	});
 	return fitLine(findings, rows.length, overlap, course, middleSeconds);

@@ -3,13 +3,13 @@ import { type FftProvider, fftSizeFor } from '../../signal/fft';
 import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
 
 /** Recorders that split a take repeat no more than this. */
-export const MOST_REPEATED_SECONDS = 3;
+export const MAX_REPEATED_SECONDS = 3;
 /** Less cannot be told from chance. */
-const LEAST_REPEATED_SAMPLES = 0.05 * ANALYSIS_SAMPLE_RATE;
+const MIN_REPEATED_SAMPLES = 0.05 * ANALYSIS_SAMPLE_RATE;
 /** The same samples, resampled and perhaps encoded twice. */
-const LEAST_LIKENESS = 0.9;
+const MIN_LIKENESS = 0.9;
 /** Tones repeat within themselves: another place must be less alike by this. */
-const LEAST_LEAD = 0.04;
+const MIN_LEAD = 0.04;
 const APART_SAMPLES = 8;
 /** Mean square below which there is nothing to compare, in 16-bit samples. */
 const SILENT_POWER = 16;
@@ -26,16 +26,16 @@ export function repeatedSeconds(
 	provider: FftProvider,
 	correlate: WindowCorrelator
 ): number | undefined {
-	const most = Math.min(tail.length, head.length, MOST_REPEATED_SECONDS * ANALYSIS_SAMPLE_RATE);
-	if (most < LEAST_REPEATED_SAMPLES) return undefined;
+	const most = Math.min(tail.length, head.length, MAX_REPEATED_SECONDS * ANALYSIS_SAMPLE_RATE);
+	if (most < MIN_REPEATED_SAMPLES) return undefined;
 	const end = tail.subarray(tail.length - most);
 	const likeness = likenessByLength(end, head.subarray(0, most), provider);
-	let best = LEAST_REPEATED_SAMPLES;
+	let best = MIN_REPEATED_SAMPLES;
 	for (let length = best; length <= most; length++) if (likeness[length]! > likeness[best]!) best = length;
-	if (likeness[best]! < LEAST_LIKENESS) return undefined;
-	for (let length = LEAST_REPEATED_SAMPLES; length <= most; length++) {
+	if (likeness[best]! < MIN_LIKENESS) return undefined;
+	for (let length = MIN_REPEATED_SAMPLES; length <= most; length++) {
 		const isApart = Math.abs(length - best) > APART_SAMPLES;
-		if (isApart && likeness[length]! > likeness[best]! - LEAST_LEAD) return undefined;
+		if (isApart && likeness[length]! > likeness[best]! - MIN_LEAD) return undefined;
 	}
 	const correlation = correlate(end, most - best, 1, head, 0, best, APART_SAMPLES);
 	if (!correlation) return undefined;

@@ -32,7 +32,7 @@ const PASSAGE_CLASSES = [640, 3200] as const;
 export const LONGEST_PASSAGE_SECONDS = PASSAGE_CLASSES[1] / FEATURE_RATE;
 const SIZE_PER_PASSAGE = 4;
 /** Peaks below this are chance. */
-const LEAST_HEIGHT = 3.5;
+const MIN_HEIGHT = 3.5;
 
 /** The class of passages a ground must be laid for. */
 export function passageClass(frames: number): number {
@@ -178,7 +178,7 @@ function highestPeaks(
 	const peaks: { index: number; height: number }[] = [];
 	for (let index = from; index <= to; index++) {
 		const height = scores[index]!;
-		if (height < LEAST_HEIGHT) continue;
+		if (height < MIN_HEIGHT) continue;
 		const near = peaks.find((peak) => Math.abs(peak.index - index) < FEATURE_RATE / 2);
 		if (near) {
 			if (height > near.height) Object.assign(near, { index, height });

@@ -9,7 +9,7 @@ export interface Passage {
 }
 
 /** Two clips part by no more than this: cheap crystals are within 150 ppm, either way. */
-export const MOST_RATE_DIFFERENCE = 320e-6;
+export const MAX_RATE_DIFFERENCE = 320e-6;
 const PASSAGE_SECONDS = 60;
 /** Up to here a clip is looked for as a whole, passage after passage; above it by three of them. */
 const WHOLE_SECONDS = 4 * PASSAGE_SECONDS;
@@ -88,7 +88,7 @@ function addTo(merged: Candidate[], candidate: Candidate): void {
 	const index = merged.findIndex(
 		(one) =>
 			Math.abs(one.lagSeconds - candidate.lagSeconds) <
-			COARSE_STEP_SECONDS + MOST_RATE_DIFFERENCE * Math.abs(one.aroundSeconds - candidate.aroundSeconds)
+			COARSE_STEP_SECONDS + MAX_RATE_DIFFERENCE * Math.abs(one.aroundSeconds - candidate.aroundSeconds)
 	);
 	if (index < 0) {
 		merged.push(candidate);

@@ -1,6 +1,6 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
-import { lineThroughPeaks, LEAST_INLIERS, type Look, RATE_OVERLAP_SECONDS } from '../fit/window-fit';
-import { MOST_RATE_DIFFERENCE } from './find-places';
+import { lineThroughPeaks, MIN_INLIERS, type Look, RATE_OVERLAP_SECONDS } from '../fit/window-fit';
+import { MAX_RATE_DIFFERENCE } from './find-places';
 import { straight } from '../windows/lag-curve';
 import {
 	AS_IS,
@@ -31,9 +31,9 @@ export interface Place {
 	readonly limits?: Limits;
 }
 
-export const MOST_WINDOWS = 40;
+export const MAX_WINDOWS = 40;
 /** Some windows of a true place disagree: fewer than this leave too little. */
-export const LEAST_WINDOWS = 9;
+export const MIN_WINDOWS = 9;
 /** So many windows are tried first, then so many more; a true place of clear sound needs no more. */
 const FIRST_WINDOWS = [5, 16] as const;
 export const CLEAR_STRENGTH = 18;
@@ -42,7 +42,7 @@ export const LONGEST_WINDOW_SECONDS = 6.9;
 /** A coarse lag is known to this. */
 const COARSE_ERROR_SECONDS = 0.1;
 /** Lags looked at beyond what is searched: reverberation fills the near ones, chance must be told from the far. */
-const LEAST_REACH_SECONDS = 0.6;
+const MIN_REACH_SECONDS = 0.6;
 /** The first look keeps to so much time about the place, where the clocks have not parted yet. */
 export const FIRST_LOOK_SECONDS = 240;
 /** A line through the first look may lean so much: speakers move about in a room (ppm over its length). */
@@ -55,7 +55,7 @@ export const REFINE_REACH_SECONDS = 0.12;
 export const CLEAR_WINDOW_SECONDS = 3.8;
 /** Stacked height below which no more is asked: 1 585 looks at false places gave 6.6 at most, and one of all
  * false clips of the simulator reached 8.7. */
-export const LEAST_STRENGTH = 10;
+export const MIN_STRENGTH = 10;
 /** Windows of a quick look, and the share of them that must agree. */
 const QUICK_WINDOWS = 8;
 
@@ -64,10 +64,10 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 	const span = neighbourhood(overlap, place.aroundSeconds);
 	const seconds = span.toSeconds - span.fromSeconds;
 	const middleSeconds = (span.fromSeconds + span.toSeconds) / 2;
-	const count = Math.max(LEAST_WINDOWS, Math.min(MOST_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
-	const searchedSeconds = (place.errorSeconds ?? COARSE_ERROR_SECONDS) + seconds * MOST_RATE_DIFFERENCE * 0.5;
-	const reachSeconds = Math.max(LEAST_REACH_SECONDS, 2 * searchedSeconds);
-	const mostSlope = seconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MOST_RATE_DIFFERENCE;
+	const count = Math.max(MIN_WINDOWS, Math.min(MAX_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
+	const searchedSeconds = (place.errorSeconds ?? COARSE_ERROR_SECONDS) + seconds * MAX_RATE_DIFFERENCE * 0.5;
+	const reachSeconds = Math.max(MIN_REACH_SECONDS, 2 * searchedSeconds);
+	const mostSlope = seconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MAX_RATE_DIFFERENCE;
 	const open = new Set(windowCentres([span], windowSeconds, count));
 	let rows: readonly WindowRow[] = [];
 	for (const wanted of [...FIRST_WINDOWS, count]) {
@@ -82,10 +82,10 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 		const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope });
 		const strength = stacked.strength * independence(rows.length, windowSeconds, seconds);
 		const isLast = open.size === 0;
-		if (strength < (isLast ? LEAST_STRENGTH : CLEAR_STRENGTH)) continue;
+		if (strength < (isLast ? MIN_STRENGTH : CLEAR_STRENGTH)) continue;
 		const line = { middleSeconds, interceptSeconds: stacked.shiftSeconds, slope: stacked.slope };
 		const look = { rows, about: AS_IS, line, strength };
-		if (isLast || (lineThroughPeaks(look, overlap)?.inliers ?? 0) >= LEAST_INLIERS) return look;
+		if (isLast || (lineThroughPeaks(look, overlap)?.inliers ?? 0) >= MIN_INLIERS) return look;
 	}
 	return undefined;
 }
@@ -108,7 +108,7 @@ export function quickLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 	const about = straight(line);
 	const centres = windowCentres([overlap], windowSeconds, QUICK_WINDOWS);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, REFINE_REACH_SECONDS, about);
-	if (rows.length < LEAST_INLIERS) return undefined;
+	if (rows.length < MIN_INLIERS) return undefined;
 	const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope: 0 });
 	const strength = stacked.strength * independence(rows.length, windowSeconds, seconds);
 	if (strength < CLEAR_STRENGTH) return undefined;
@@ -160,10 +160,10 @@ export function wholeLook(
 	const about = straight(nearLine);
 	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
 	const isLong = overlap.toSeconds - overlap.fromSeconds > SPANNED_OVERLAP_SECONDS;
-	const count = near.strength >= CLEAR_STRENGTH && !isLong ? FIRST_WINDOWS[1] : MOST_WINDOWS;
+	const count = near.strength >= CLEAR_STRENGTH && !isLong ? FIRST_WINDOWS[1] : MAX_WINDOWS;
 	const centres = windowCentres(spans, windowSeconds, count);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, WHOLE_REACH_SECONDS, about);
-	if (rows.length < LEAST_INLIERS) return near;
+	if (rows.length < MIN_INLIERS) return near;
 	const farthest = Math.abs(middleSeconds - nearLine.middleSeconds) + FIRST_LOOK_SECONDS / 2;
 	const stacked = stackWindows(rows, {
 		middleSeconds,

@@ -6,10 +6,10 @@ import { stackWindows } from './stacking';
 const BENDING_OVERLAP_SECONDS = 1200;
 const WINDOWS_A_GROUP = 4;
 const SEARCHED_SECONDS = 0.03;
-const LEAST_GROUP_STRENGTH = 5;
-const LEAST_GROUPS = 6;
+const MIN_GROUP_STRENGTH = 5;
+const MIN_GROUPS = 6;
 /** A curve that leaves its line by less is no bend: people move. */
-const LEAST_BEND_SECONDS = 2.5e-3;
+const MIN_BEND_SECONDS = 2.5e-3;
 
 /** A line of lags about a middle. */
 export interface LagLine {
@@ -49,15 +49,15 @@ export function lagCurve(
 			searchedSeconds: SEARCHED_SECONDS,
 			mostSlope: 0
 		});
-		if (stacked.strength < LEAST_GROUP_STRENGTH) continue;
+		if (stacked.strength < MIN_GROUP_STRENGTH) continue;
 		xs.push((middleSeconds - line.middleSeconds) / half);
 		ys.push(stacked.shiftSeconds - centreSeconds);
 	}
-	if (xs.length < LEAST_GROUPS) return undefined;
+	if (xs.length < MIN_GROUPS) return undefined;
 	const { coefficients, agreeing } = robustPolynomial(xs, ys, 3, 1.5e-3);
 	const [c0, c1, c2, c3] = coefficients as unknown as readonly [number, number, number, number];
 	const bend = Math.max(...[-1, -0.5, 0.5, 1].map((x) => Math.abs(c2 * x * x + c3 * x * x * x)));
-	if (bend < LEAST_BEND_SECONDS || agreeing < 0.6 * xs.length) return undefined;
+	if (bend < MIN_BEND_SECONDS || agreeing < 0.6 * xs.length) return undefined;
 	const scaled = (aSeconds: number) => (aSeconds - line.middleSeconds) / half;
 	return {
 		at: (aSeconds) => {

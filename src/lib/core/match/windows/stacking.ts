@@ -5,7 +5,7 @@ import type { WindowRow } from './listening-windows';
 const BIN_SAMPLES = ANALYSIS_SAMPLE_RATE / 1000;
 const BIN_SECONDS = BIN_SAMPLES / ANALYSIS_SAMPLE_RATE;
 /** A single window of heights above this would otherwise outvote all others. */
-const MOST_WINDOW_HEIGHT = 14;
+const MAX_WINDOW_HEIGHT = 14;
 
 /** A straight line of lags: value at a time of a, slope in seconds a second. */
 export interface Stacked {
@@ -106,7 +106,7 @@ function binnedHeights(correlation: Float32Array, bins: number): Float32Array {
 			const value = Math.abs(correlation[i]!);
 			if (value > most) most = value;
 		}
-		plain[bin] = Math.min(MOST_WINDOW_HEIGHT, most);
+		plain[bin] = Math.min(MAX_WINDOW_HEIGHT, most);
 	}
 	// Less its median, so that the power of a sum is the power of what stands out.
 	const median = plain.slice().sort()[bins >> 1]!;

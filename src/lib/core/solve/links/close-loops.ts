@@ -12,7 +12,7 @@ import type { SolvedPlacement } from '../system/system';
 const WANTED_LINKS = 3;
 /** Strong evidence of one pair counts for two. */
 const STRONG = 40;
-const LEAST_SHARED_SECONDS = 3;
+const MIN_SHARED_SECONDS = 3;
 /** The solution says where a pair must agree; drift of a clip with one short link leaves so much open. */
 const PREDICTION_ERROR_SECONDS = 0.06;
 
@@ -75,7 +75,7 @@ function wantedPairs(clips: readonly AlignableClip[], links: readonly Link[], li
 		const partners = members
 			.filter((other) => clips[other]!.device !== clips[clip]!.device && !linked.has(pairKey(clip, other)))
 			.map((other) => ({ other, shared: sharedTime(clips, placements, clip, other) }))
-			.filter(({ shared }) => shared.seconds >= LEAST_SHARED_SECONDS)
+			.filter(({ shared }) => shared.seconds >= MIN_SHARED_SECONDS)
 			.sort(
 				(x, y) => y.shared.seconds * partnerWorth(clips[y.other]!) - x.shared.seconds * partnerWorth(clips[x.other]!)
 			);

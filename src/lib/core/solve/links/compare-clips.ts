@@ -20,14 +20,14 @@ export type Comparison =
 	| { readonly kind: 'none' };
 
 /** Candidates below this height are next to never right (false ones reach 7.5, true ones begin at about 9). */
-const LEAST_HEIGHT = 4.5;
+const MIN_HEIGHT = 4.5;
 /** Below this they are worth two looks at most, and only where all of a clip was looked for; of a short clip, all are. */
 const DOUBTFUL_HEIGHT = 6;
 const SHORT_SECONDS = 30;
 /** So many looks find something by chance more often than one: more is asked of them. */
-const LEAST_DOUBTFUL_STRENGTH = 11;
+const MIN_DOUBTFUL_STRENGTH = 11;
 /** Nor are those far below the best one: a true place towers over chance, and a rival of it would as well. */
-const LEAST_SHARE_OF_BEST = 0.35;
+const MIN_SHARE_OF_BEST = 0.35;
 /** A second place is a rival when it has this share of the best one's evidence. */
 const RIVAL_SHARE = 0.7;
 /** A lag proposed by timecode is right to a frame and what the clocks have parted since they were set. */
@@ -72,7 +72,7 @@ export async function compareClips(
 			aroundSeconds: candidate.aroundSeconds + clipA.soundStartSeconds,
 			...whatIsKnown(options)
 		});
-		if (!link || (isDoubtful && link.evidence.strength < LEAST_DOUBTFUL_STRENGTH)) continue;
+		if (!link || (isDoubtful && link.evidence.strength < MIN_DOUBTFUL_STRENGTH)) continue;
 		if (!found.some((one) => samePlace(one, link))) found.push(link);
 	}
 	found.sort((x, y) => evidenceWorth(y.evidence) - evidenceWorth(x.evidence));
@@ -98,9 +98,9 @@ function whatIsKnown({ positionOfA, slope }: CompareOptions) {
 function worthALook(candidates: readonly Candidate[], thorough: boolean, isShort: boolean): readonly Candidate[] {
 	const best = candidates[0]?.height ?? 0;
 	if (best >= DOUBTFUL_HEIGHT)
-		return candidates.filter(({ height }) => height >= Math.max(LEAST_HEIGHT, LEAST_SHARE_OF_BEST * best));
+		return candidates.filter(({ height }) => height >= Math.max(MIN_HEIGHT, MIN_SHARE_OF_BEST * best));
 	if (!thorough) return [];
-	return isShort ? candidates : candidates.slice(0, 2).filter(({ height }) => height >= LEAST_HEIGHT);
+	return isShort ? candidates : candidates.slice(0, 2).filter(({ height }) => height >= MIN_HEIGHT);
 }
 
 /** A place in media times, to be looked at. */
@@ -169,7 +169,7 @@ function inMediaTime(evidence: PairEvidence, startA: number, startB: number): Pa
 }
 
 /** Lags further apart than this are no lost samples. */
-const MOST_LOST_SECONDS = 2.6;
+const MAX_LOST_SECONDS = 2.6;
 
 /** Share of a place's moments left out at both ends: a few windows lie on a line by chance. */
 const STRAY_SHARE = 0.2;
@@ -186,7 +186,7 @@ function stretchOf({ evidence }: Link): readonly [number, number] {
 
 /** Whether two places are two stretches of one: near lags, one after the other. Samples were lost in between. */
 function followsOn(one: Link, other: Link): boolean {
-	if (Math.abs(one.evidence.lagSeconds - other.evidence.lagSeconds) > MOST_LOST_SECONDS) return false;
+	if (Math.abs(one.evidence.lagSeconds - other.evidence.lagSeconds) > MAX_LOST_SECONDS) return false;
 	if (leapsTo(one, other) || leapsTo(other, one)) return true;
 	const [[from, to], [otherFrom, otherTo]] = [stretchOf(one), stretchOf(other)];
 	return to < otherFrom || otherTo < from;

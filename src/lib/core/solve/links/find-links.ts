@@ -29,8 +29,8 @@ export interface FoundLinks {
 }
 
 /** A stray is compared with no more clips than this, the best ones first. */
-const MOST_TARGETS = 60;
-const MOST_CHANNELS = 8;
+const MAX_TARGETS = 60;
+const MAX_CHANNELS = 8;
 /** Clocks whose difference is known to this need not be measured again with each short clip. */
 const KNOWN_RATE_PPM = 1;
 
@@ -155,7 +155,7 @@ async function lookOutForStrays(search: Search, order: readonly number[]): Promi
 	await pMap(
 		alone(),
 		async (clip) => {
-			for (const target of order.slice(0, MOST_TARGETS)) {
+			for (const target of order.slice(0, MAX_TARGETS)) {
 				if (groups.membersOf(clip).length > 1) return;
 				if (target !== clip) await meet(search, { clip: target }, { clip }, true);
 			}
@@ -172,7 +172,7 @@ async function lookOutForStrays(search: Search, order: readonly number[]): Promi
 					groups
 				)
 			);
-			for (const target of targets.slice(0, MOST_TARGETS)) {
+			for (const target of targets.slice(0, MAX_TARGETS)) {
 				for (const [a, b] of soundPairs(clips, target, clip)) {
 					if (groups.membersOf(clip).length > 1) return;
 					if (target !== clip) await meet(search, a, b, true);
@@ -186,7 +186,7 @@ async function lookOutForStrays(search: Search, order: readonly number[]): Promi
 /** All ways to compare two clips channel by channel, but for mix against mix. */
 function soundPairs(clips: readonly AlignableClip[], a: number, b: number): readonly (readonly [Sound, Sound])[] {
 	const soundsOf = (clip: number): readonly Sound[] => {
-		const count = Math.min(MOST_CHANNELS, clips[clip]!.channels);
+		const count = Math.min(MAX_CHANNELS, clips[clip]!.channels);
 		const channels = count > 1 ? Array.from({ length: count }, (_, channel) => ({ clip, channel })) : [];
 		return [{ clip }, ...channels];
 	};
@@ -202,7 +202,7 @@ function pairKey(a: Sound, b: Sound, thorough: boolean): string {
 	return `${keys.join(' ')} ${thorough ? 'all' : 'some'}`;
 }
 
-/** One device cannot record two clips at once, and what lies fast need not be compared. */
+/** One device cannot record two clips at once, and placed or locked clips are not compared again. */
 function mayMeet({ clips, compared }: Search, a: Sound, b: Sound, thorough: boolean): boolean {
 	const [one, other] = [clips[a.clip]!, clips[b.clip]!];
 	if (one.device === other.device || (one.fixed && other.fixed)) return false;

@@ -35,8 +35,8 @@ export function createGroups(count: number): Groups {
 }
 
 /** A clip that adds less to what others of its group cover is not asked. */
-const LEAST_ADDED_SECONDS = 8;
-const LEAST_ADDED_SHARE = 0.3;
+const MIN_ADDED_SECONDS = 8;
+const MIN_ADDED_SHARE = 0.3;
 
 /** The fewest, best clips that cover the time of a group: whoever meets the group meets one of them. */
 export function coverOf(
@@ -50,7 +50,7 @@ export function coverOf(
 		const seconds = clips[clip]!.soundSeconds;
 		const from = groups.position(clip) + clips[clip]!.soundStartSeconds;
 		const added = seconds - coveredSeconds(covered, from, from + seconds);
-		if (cover.length > 0 && added < Math.min(LEAST_ADDED_SECONDS, LEAST_ADDED_SHARE * seconds)) continue;
+		if (cover.length > 0 && added < Math.min(MIN_ADDED_SECONDS, MIN_ADDED_SHARE * seconds)) continue;
 		cover.push(clip);
 		covered.push([from, from + seconds]);
 	}

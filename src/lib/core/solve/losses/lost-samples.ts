@@ -42,7 +42,7 @@ export function clipOf(id: string): { readonly clip: number; readonly stretch: n
 /** Losses found by several pairs within this are one. */
 const SAME_LOSS_SECONDS = 1;
 /** More than this in one clip is no recorder that stumbled. */
-const MOST_LOSSES = 8;
+const MAX_LOSSES = 8;
 const ROUNDS = 3;
 
 /**
@@ -99,7 +99,7 @@ async function addLosses(
 	for (const { clip, lostSeconds, atSeconds } of located) {
 		const own = losses.get(clip) ?? [];
 		if (isContradicted(links, clip, atSeconds)) continue;
-		if (own.length >= MOST_LOSSES || own.some((loss) => Math.abs(loss.atSeconds - atSeconds) < SAME_LOSS_SECONDS))
+		if (own.length >= MAX_LOSSES || own.some((loss) => Math.abs(loss.atSeconds - atSeconds) < SAME_LOSS_SECONDS))
 			continue;
 		if (atSeconds < SAME_LOSS_SECONDS || atSeconds > clips[clip]!.durationSeconds - SAME_LOSS_SECONDS) continue;
 		losses.set(

@@ -9,8 +9,8 @@ export interface Bond {
 }
 
 /** No more than this is ever claimed. */
-const MOST_CONFIDENCE = 0.999;
-const ENOUGH = -Math.log(1 - MOST_CONFIDENCE);
+const MAX_CONFIDENCE = 0.999;
+const ENOUGH = -Math.log(1 - MAX_CONFIDENCE);
 export const KNOWN_BOND = 20;
 
 /**

@@ -39,9 +39,9 @@ export interface Solution {
 }
 
 /** Loops must close to this; rooms and moving people stay well below, false pairs are off by seconds. */
-const MOST_RESIDUAL_SECONDS = 0.04;
+const MAX_RESIDUAL_SECONDS = 0.04;
 /** Two clips of one device may touch, not lie over each other. */
-const MOST_OWN_OVERLAP_SECONDS = 0.3;
+const MAX_OWN_OVERLAP_SECONDS = 0.3;
 
 export interface SolveOptions {
 	/** The device whose clock counts as true, where it has clips; otherwise the best recorder. */
@@ -160,7 +160,7 @@ function consistentPairs(system: System, pairs: readonly LinkedPair[]): LinkedPa
 	let kept = spanningTree(system, sorted);
 	for (let round = 0; round < 3; round++) {
 		const solved = solveGroup(system, kept);
-		const next = sorted.filter((pair) => pairResidual(pair, solved) <= MOST_RESIDUAL_SECONDS);
+		const next = sorted.filter((pair) => pairResidual(pair, solved) <= MAX_RESIDUAL_SECONDS);
 		if (next.length === kept.length) return next;
 		// Never lose the links that hold the group together.
 		kept = components(system.group, next, system.ties).length > whole ? [...new Set([...kept, ...next])] : next;
@@ -226,7 +226,7 @@ function ownOverlap({ group, ties }: System, pairs: readonly LinkedPair[], solve
 					x.startSeconds + one.fromSeconds + one.durationSeconds,
 					y.startSeconds + other.fromSeconds + other.durationSeconds
 				) - Math.max(x.startSeconds + one.fromSeconds, y.startSeconds + other.fromSeconds);
-			if (overlap <= MOST_OWN_OVERLAP_SECONDS || (isSurelyThere(one.id, pairs) && isSurelyThere(other.id, pairs)))
+			if (overlap <= MAX_OWN_OVERLAP_SECONDS || (isSurelyThere(one.id, pairs) && isSurelyThere(other.id, pairs)))
 				continue;
 			if (one.fixed || other.fixed) return one.fixed ? other.id : one.id;
 			return x.confidence < y.confidence ? one.id : other.id;

@@ -134,7 +134,7 @@ interface Unknowns {
 
 /** So long a stretch of shared moments makes a meeting of its own: over hours geometry averages out, and clocks may bend. */
 const MEETING_SECONDS = 600;
-const MOST_MEETINGS = 12;
+const MAX_MEETINGS = 12;
 
 /**
  * What a pair says of two clips: that both heard the same at the mean of their shared moments (section by section of
@@ -169,7 +169,7 @@ function pairEquations(evidence: PairEvidence, a: Unknowns, b: Unknowns): readon
 
 /** Means of the shared moments, section by section. */
 function meetings({ moments, overlapSeconds }: PairEvidence): readonly SharedMoment[] {
-	const sections = Math.max(1, Math.min(MOST_MEETINGS, Math.round(overlapSeconds / MEETING_SECONDS)));
+	const sections = Math.max(1, Math.min(MAX_MEETINGS, Math.round(overlapSeconds / MEETING_SECONDS)));
 	const sorted = [...moments].sort((x, y) => x.aSeconds - y.aSeconds);
 	const from = sorted[0]?.aSeconds ?? 0;
 	const length = (sorted.at(-1)?.aSeconds ?? 0) - from + 1e-6;

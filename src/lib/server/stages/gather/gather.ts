@@ -11,7 +11,7 @@ import { noteFiles } from './note-files';
 /** Probes at once: ffprobe waits for the disk more than it computes. */
 const PROBES_AT_ONCE = 4;
 /** Other shoots wait as well. */
-const MOST_WAIT_MS = 15_000;
+const MAX_WAIT_MS = 15_000;
 const WAIT_STEP_MS = 500;
 /** The page hears of what was read this often. */
 const TELL_EVERY_MS = 1000;
@@ -48,7 +48,7 @@ export async function gather(runtime: Runtime, context: JobContext): Promise<voi
 
 /** Files that were dropped together are best sorted together; a long upload is not waited for. */
 async function waitForUploads({ uploads }: Runtime, { shootId, signal, progress }: JobContext): Promise<void> {
-	const until = Date.now() + MOST_WAIT_MS;
+	const until = Date.now() + MAX_WAIT_MS;
 	while (Date.now() < until && (await uploads.isArriving(shootId))) {
 		progress(0, 'more files are coming in');
 		await setTimeout(WAIT_STEP_MS, undefined, { signal });

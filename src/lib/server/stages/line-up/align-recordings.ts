@@ -180,7 +180,7 @@ function createReading(atOnce: number): Reading {
 }
 
 /** A decoder opens so many files at once. */
-const MOST_TOGETHER = 6;
+const MAX_TOGETHER = 6;
 
 interface Lot {
 	readonly files: readonly JoinableFile[];
@@ -203,8 +203,8 @@ function readTogether(
 		.filter((file) => file.facts.audio && source.isBetterTogether(file))
 		.sort((x, y) => y.facts.durationSeconds - x.facts.durationSeconds);
 	const lots: Lot[] = [];
-	for (let from = 0; from < files.length; from += MOST_TOGETHER)
-		lots.push({ files: files.slice(from, from + MOST_TOGETHER) });
+	for (let from = 0; from < files.length; from += MAX_TOGETHER)
+		lots.push({ files: files.slice(from, from + MAX_TOGETHER) });
 	const lotOf = new Map(lots.flatMap((lot, index) => lot.files.map(({ id }) => [id, index] as const)));
 	const begin = (lot: Lot): Promise<Map<string, Int16Array>> => {
 		if (!lot.work) {

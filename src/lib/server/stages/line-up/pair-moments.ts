@@ -6,7 +6,7 @@ import type { Queryable } from '../../db/database';
 import type { ClipStretch } from './split-clip';
 
 /** Moments kept of a pair: more would not be told apart in a chart. */
-const MOST_MOMENTS = 120;
+const MAX_MOMENTS = 120;
 
 interface StoredClips {
 	/** By their places in the engine's list. */
@@ -28,7 +28,7 @@ export async function storeMoments(
 	if (!isAdded) await transaction.query('delete from pair_moments where line_up_id = $1', [lineUpId]);
 	const rows = new Map<string, { a: string; b: string; moments: number[] }>();
 	for (const link of links) {
-		const every = Math.ceil(link.evidence.moments.length / MOST_MOMENTS);
+		const every = Math.ceil(link.evidence.moments.length / MAX_MOMENTS);
 		for (const [index, moment] of link.evidence.moments.entries()) {
 			if (index % every !== 0) continue;
 			const a = inClip(clips[link.a]!, stretches.get(link.a), moment.aSeconds);

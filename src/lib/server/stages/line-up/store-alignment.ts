@@ -14,7 +14,7 @@ import { loadShoot } from '../../shoots/view';
 import { type ClipStretch, splitAtLosses } from './split-clip';
 import { storeMoments } from './pair-moments';
 
-/** Puts what the engine found into the shoot. What was set by hand stays; so does all that lies fast. @returns words for the edit */
+/** Puts what the engine found into the shoot. What was set by hand stays; so does all that is locked. @returns words for the edit */
 export async function storeAlignment(
 	transaction: Queryable,
 	shootId: string,

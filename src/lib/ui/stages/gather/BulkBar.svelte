@@ -41,7 +41,7 @@
 <div
 	class="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-t border-line bg-ground px-3 py-1.5 text-sm"
 	role="toolbar"
-	aria-label="With the chosen clips"
+	aria-label="Selected clips"
 	data-testid="bulk"
 >
 	<strong class="font-semibold">{countWords(clips.length, 'clip')}</strong>
@@ -80,7 +80,9 @@
 			carryOut({ kind: 'note-clips', notes: clips.map((clip) => ({ clipId: clip.id, circled: !allCircled })) })}
 		><Circle size={14} aria-hidden="true" /> {allCircled ? 'Not circled' : 'Circled'}</button
 	>
-	<button class="tool ml-auto" onclick={() => chosen.clear()}><X size={14} aria-hidden="true" /> Choose none</button>
+	<button class="tool ml-auto" onclick={() => chosen.clear()}
+		><X size={14} aria-hidden="true" /> Clear the selection</button
+	>
 </div>
 {#if naming}<NamePattern {clips} onclose={() => (naming = false)} />{/if}
 

@@ -35,7 +35,7 @@
 <ul class="mt-1 flex list-disc flex-col gap-1 pl-4 text-sm" data-testid="reasons">
 	{#each device.reasons as reason (reason)}<li>{reason}</li>{:else}<li>They lie in one folder.</li>{/each}
 </ul>
-<h3 class="mt-3 text-sm">Put it otherwise</h3>
+<h3 class="mt-3 text-sm">Change</h3>
 <div class="mt-1 flex flex-col items-start gap-2 text-sm">
 	{#if device.kind === 'camera' && device.id !== shoot.shoot.mainCameraId}
 		<Button size="xs" color="alternative" onclick={() => shoot.edit({ kind: 'set-main-camera', deviceId: device.id })}

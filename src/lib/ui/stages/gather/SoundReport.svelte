@@ -16,7 +16,7 @@
 	let { onclose }: { onclose: () => void } = $props();
 
 	const shoot = useShoot();
-	const MOST_BYTES = 5_000_000;
+	const MAX_BYTES = 5_000_000;
 	const TITLES: Readonly<Record<ReportField, string>> = {
 		file: 'file',
 		scene: 'scene',
@@ -50,7 +50,7 @@
 	async function read(event: Event): Promise<void> {
 		const file = (event.currentTarget as HTMLInputElement).files?.[0];
 		if (!file) return;
-		fault = file.size > MOST_BYTES ? 'That is too large for a sound report.' : undefined;
+		fault = file.size > MAX_BYTES ? 'That is too large for a sound report.' : undefined;
 		if (fault) return;
 		const parsed = Papa.parse<string[]>(await file.text(), { skipEmptyLines: 'greedy' });
 		rows = parsed.data;

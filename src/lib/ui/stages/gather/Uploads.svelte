@@ -123,7 +123,7 @@
 			<div class="mt-1 flex flex-wrap gap-1">
 				{#if sending.length > 0}
 					{#if uploads.isPaused}
-						<Button size="xs" color="alternative" onclick={() => uploads.goOn()}
+						<Button size="xs" color="alternative" onclick={() => uploads.resume()}
 							><Play size={12} class="mr-1" /> Go on</Button
 						>
 					{:else}

@@ -74,7 +74,7 @@ export class Uploads {
 		this.uppy.pauseAll();
 	}
 
-	goOn(): void {
+	resume(): void {
 		this.isPaused = false;
 		this.uppy.resumeAll();
 	}

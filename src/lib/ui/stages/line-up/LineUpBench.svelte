@@ -60,8 +60,8 @@
 	);
 	const chosen = $derived(shoot.placed.find((clip) => clip.id === shoot.selectedClipId));
 	/** Smaller than this a gap is none that anybody lost. */
-	const LEAST_LOSS_SECONDS = 0.01;
-	const losses = $derived(lostSamples(shoot.placed).filter((loss) => loss.lostSeconds >= LEAST_LOSS_SECONDS));
+	const MIN_LOSS_SECONDS = 0.01;
+	const losses = $derived(lostSamples(shoot.placed).filter((loss) => loss.lostSeconds >= MIN_LOSS_SECONDS));
 	const canAdd = $derived(allPlaced.length > 0 && shoot.shoot.clips.some((clip) => !clip.placement));
 
 	function start(onlyNew: boolean): void {

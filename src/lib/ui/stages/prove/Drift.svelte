@@ -18,7 +18,7 @@
 	const LEFT = 44;
 	const RIGHT = 18;
 	const GAP = 26;
-	const MOST_POINTS = 1200;
+	const MAX_POINTS = 1200;
 
 	let width = $state(0);
 	let height = $state(0);
@@ -46,7 +46,7 @@
 	const points = $derived.by((): readonly DriftPoint[] => {
 		if (!clip || of !== wanted) return [];
 		const all = driftOf(clip, pairs, new Map(shoot.placed.map((one) => [one.id, one])));
-		const every = Math.ceil(all.length / MOST_POINTS);
+		const every = Math.ceil(all.length / MAX_POINTS);
 		return all.filter((_, index) => index % every === 0);
 	});
 	const hues = $derived(new Map(shoot.placed.map((one) => [one.id, shoot.hue(one.deviceId)])));

@@ -89,14 +89,14 @@
 			<thead class="text-left text-xs text-quiet">
 				<tr>
 					<th class="py-1 font-normal">Clip</th>
-					<th class="font-normal">Lies by</th>
+					<th class="font-normal">Method</th>
 					<th class="font-normal">Starts at</th>
 					<th class="font-normal">Clock</th>
 					<th class="text-right font-normal">Head, ms</th>
 					<th class="text-right font-normal">Middle, ms</th>
 					<th class="text-right font-normal">Tail, ms</th>
-					<th class="text-right font-normal">Beside frame, ms</th>
-					<th class="text-right font-normal">Sure</th>
+					<th class="text-right font-normal">Off the frame grid, ms</th>
+					<th class="text-right font-normal">Confidence</th>
 				</tr>
 			</thead>
 			<tbody>

@@ -96,7 +96,7 @@
 			</div>
 			<DoubleListen />
 		</section>
-		<section class="panel flex min-h-0 flex-col" aria-label="Put it right">
+		<section class="panel flex min-h-0 flex-col" aria-label="Repairs">
 			<div class="flex gap-1 border-b border-line px-2 pt-1.5" role="tablist" aria-label="Tools">
 				{#each Object.entries(TOOLS) as [key, words] (key)}
 					{@render tab(key, words, tool === key, (chosen) => (tool = chosen as typeof tool), Object.keys(TOOLS))}

@@ -180,7 +180,7 @@
 					>{/if}
 			</p>
 			<div class="mt-1 flex flex-wrap items-center gap-1.5 text-xs">
-				<span>Lay by its</span>
+				<span>Place by its</span>
 				<select
 					class="rounded border border-line bg-surface py-0.5 pr-6 pl-1.5 text-xs"
 					aria-label="Which edge"
