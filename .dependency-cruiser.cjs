@@ -4,6 +4,7 @@
  * Within the core a folder imports only from those before it in this list.
  */
 const CORE_ORDER = [
+	'limits',
 	'time',
 	'signal',
 	'fitting',

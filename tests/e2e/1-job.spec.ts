@@ -303,6 +303,29 @@ test('Call: a shot changes its angle, a call is moved by frame and by dragging, 
 	await expect.poll(async () => (await ins())[5]! - before[5]!).toBeGreaterThan(FLICKS_PER_SECOND);
 });
 
+test('Call: where the called angle does not record, the page shows what the movie will, and says why', async () => {
+	const shoot = await demoShoot();
+	const { inFlicks, outFlicks } = shoot.programs[0]!;
+	const roaming = shoot.devices.find((device) => device.badge === 'D')!;
+	const runs = placedClips(shoot, shoot.lineUps[0]!.id).filter((clip) => clip.deviceId === roaming.id);
+	const isAway = (flicks: number) =>
+		runs.every(
+			(clip) =>
+				flicks < clip.placement.startFlicks - 3 * FLICKS_PER_SECOND ||
+				flicks > toTimeline(clip.placement, clip.durationFlicks) + 3 * FLICKS_PER_SECOND
+		);
+	let away = inFlicks + 5 * FLICKS_PER_SECOND;
+	while (!isAway(away) && away < outFlicks) away += FLICKS_PER_SECOND;
+	await goTo(page, away);
+	await page.keyboard.press('4');
+	await expect(page.getByTestId('on-air')).toHaveAttribute('data-shown', 'stand-in');
+	await expect(page.getByTestId('on-air-why')).toHaveText('stands in: D has no picture here');
+	await expect(page.getByTestId('on-air')).toHaveAttribute('data-device', shoot.mainCameraId!);
+	await page.keyboard.press('Control+z');
+	await expect(page.getByTestId('on-air')).toHaveAttribute('data-shown', 'called');
+	await expect(page.getByTestId('on-air-why')).toHaveCount(0);
+});
+
 test('Hand off: the movie is rendered and plays; the line-up leaves as OpenTimelineIO', async () => {
 	await goToStage(page, 'Hand off', 'hand-off');
 	await page.getByTestId('hand-off-movie').click();

@@ -31,7 +31,7 @@ describe('what grows', () => {
 		expect([...ROW_TABLES].sort()).toEqual([...seen].sort());
 		for (const { extension, mediaType, holds } of Object.values(HAND_OFFS)) {
 			expect(extension).toMatch(/^[a-z0-9]+$/);
-			expect(mediaType).toMatch(/^[a-z]+\/[a-z0-9.+-]+$/);
+			expect(mediaType).toMatch(/^[a-z]+\/[a-z0-9.+-]+(; charset=utf-8)?$/);
 			expect(holds).toMatch(/\.$/);
 		}
 		for (const status of Object.values(ERRORS)) expect([400, 403, 404, 409, 413, 422, 500]).toContain(status);

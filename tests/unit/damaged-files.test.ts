@@ -86,8 +86,8 @@ it(
 			{ concurrency: 4 }
 		);
 		// The damage is real: some cannot be read at all, and most of what is said is a plain sentence.
-		expect(ends.filter((end) => end === 'read').length).toBeGreaterThan(50);
-		expect(ends.filter((end) => end !== 'read').length).toBeGreaterThan(20);
+		expect(ends.filter((end) => end === 'read').length).toBeGreaterThan(files.length / 4);
+		expect(ends.filter((end) => end !== 'read').length).toBeGreaterThan(files.length / 10);
 		for (const end of ends.filter((one) => one !== 'read')) expect(end).toMatch(/^[A-Z].{5,}/);
 	}
 );

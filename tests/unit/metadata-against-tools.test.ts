@@ -152,7 +152,8 @@ describe('what is read of a file', () => {
 			tape: 'T1',
 			timecodeRate: { num: 30_000, den: 1001 },
 			dropFrame: true,
-			creationTime: '2026-05-16T09:10:11Z'
+			// The standard's date and time are those of the place, with no zone.
+			creationTime: '2026-05-16T09:10:11'
 		});
 		expect([told['XML:BwfxmlScene'], told['XML:BwfxmlTake'], told['XML:BwfxmlNote']]).toEqual([
 			'007',

@@ -1,3 +1,4 @@
+import { median } from './median';
 import { type Equation, leastSquares } from './least-squares';
 
 export interface Line {
@@ -54,8 +55,7 @@ export function robustLine(
 }
 
 function medianDeviation(xs: Float64Array, ys: Float64Array, intercept: number, slope: number): number {
-	const deviations = ys.map((y, i) => Math.abs(y - intercept - slope * xs[i]!)).sort();
-	return deviations.length === 0 ? 0 : deviations[deviations.length >> 1]!;
+	return ys.length === 0 ? 0 : median(ys.map((y, i) => Math.abs(y - intercept - slope * xs[i]!)));
 }
 
 /**
@@ -82,7 +82,7 @@ export function robustPolynomial(
 			}))
 		]);
 		const off = xs.map((x, i) => Math.abs(ys[i]! - polynomialAt(coefficients, x)));
-		const spread = Math.max(leastSpread, 1.4826 * [...off].sort((a, b) => a - b)[off.length >> 1]!);
+		const spread = Math.max(leastSpread, 1.4826 * median(off));
 		weights = off.map((one) => (one < 4.685 * spread ? (1 - (one / (4.685 * spread)) ** 2) ** 2 : 0));
 	}
 	return { coefficients, agreeing: weights.filter((weight) => weight > 0.1).length };

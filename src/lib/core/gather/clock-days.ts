@@ -1,3 +1,5 @@
+import { median } from '../fitting/median';
+
 /** A clip's time of day by its timecode, and what its file says of when it was made. */
 export interface ClockedClip {
 	readonly deviceId: string;
@@ -47,7 +49,7 @@ function offsetsOfDevices(clips: readonly ClockedClip[]): ReadonlyMap<string, nu
 		own.push(first + wrapped(off - first));
 		found.set(clip.deviceId, own);
 	}
-	return new Map([...found].map(([id, own]) => [id, own.sort((a, b) => a - b)[Math.floor(own.length / 2)]!]));
+	return new Map([...found].map(([id, own]) => [id, median(own)]));
 }
 
 /** To half a day on either side. */

@@ -1,3 +1,4 @@
+import { median } from '../fitting/median';
 import { frameOfTimecode, framesOfDay, timecodeOfFrame } from '../time/timecode';
 import { type Rational, ratePerSecond } from '../time/rational';
 
@@ -189,7 +190,7 @@ export function summariseLinearTimecode(
 	});
 	// Where each says that sample 0 lies; the median is right while most are.
 	const zeroOf = ({ at, count }: { readonly at: number; readonly count: number }) => count - at / spacing;
-	const zero = unbroken.map(zeroOf).sort((x, y) => x - y)[unbroken.length >> 1]!;
+	const zero = median(unbroken.map(zeroOf));
 	const near = unbroken.filter((one) => Math.abs(zeroOf(one) - zero) < 1 + one.at * MAX_CLOCK_ERROR);
 	const line = lineThrough(near);
 	const agreeing = near.filter(({ at, count }) => Math.abs(line.atZero + line.perSecond * at - count) < AGREEMENT);
@@ -210,7 +211,7 @@ export function summariseLinearTimecode(
 /** Length of a frame in samples. */
 function medianSpacing(frames: readonly LinearTimecodeFrame[]): number {
 	const spacings = frames.slice(1).map(({ atSample }, index) => atSample - frames[index]!.atSample);
-	return spacings.sort((x, y) => x - y)[spacings.length >> 1]!;
+	return median(spacings);
 }
 
 /**
@@ -223,7 +224,7 @@ function rateOf(frames: readonly LinearTimecodeFrame[], dropFrame: boolean, spac
 		const before = frames[index]!;
 		return frame.frames === 0 && before.frames > 20 ? [before.frames + 1] : [];
 	});
-	const base = turns.sort((x, y) => x - y)[turns.length >> 1];
+	const base = turns.length > 0 ? median(turns) : undefined;
 	const possible = RATES.filter((rate) => base === undefined || Math.round(ratePerSecond(rate)) === base);
 	const off = (rate: Rational) => Math.abs(ratePerSecond(rate) * spacing - 1);
 	const [nearest] = [...(possible.length > 0 ? possible : RATES)].sort((x, y) => off(x) - off(y));

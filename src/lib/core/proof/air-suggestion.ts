@@ -1,3 +1,4 @@
+import { median } from '../fitting/median';
 import { airDelayMetres } from '../shoot/air-delay';
 import type { PlacedClip } from '../shoot/clip';
 import type { Shoot } from '../shoot/shoot';
@@ -86,10 +87,4 @@ function agreed(delays: ReadonlyMap<string, readonly number[]>, from: Found['fro
 		if (2 * agreeing.length <= all.length) return [];
 		return [{ deviceId, delaySeconds: median(agreeing), from, witnesses: agreeing.length }];
 	});
-}
-
-function median(values: readonly number[]): number {
-	const sorted = [...values].sort((a, b) => a - b);
-	const middle = sorted.length >> 1;
-	return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
 }

@@ -1,6 +1,14 @@
+import { MAX_REPEATED_SECONDS } from '../limits/match';
+import {
+	LINK_SHARE,
+	LOSS_DEVIATION_SECONDS,
+	SAME_SEAM_SECONDS,
+	SEAM_SECONDS,
+	SHORTEST_SOUND_SECONDS
+} from '../limits/solve';
 import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
-import { MAX_REPEATED_SECONDS } from '../match/loss/seam';
-import { type AlignableClip, SHORTEST_SOUND_SECONDS } from './clip';
+
+import { type AlignableClip } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
 import { closeLoops } from './links/close-loops';
 import type { Link } from './links/compare-clips';
@@ -28,9 +36,6 @@ export interface Follower {
 	readonly a: number;
 	readonly b: number;
 }
-
-/** Most of the time the links take; the rest is closing loops. */
-const LINK_SHARE = 0.7;
 
 /** The whole line-up by sound. */
 export async function align(
@@ -68,9 +73,6 @@ interface Solving {
 	readonly solution: Solution;
 	readonly linkOf: ReadonlyMap<LinkedPair, StretchLink>;
 }
-
-/** How well a loss is known from the lags on its two sides. */
-const LOSS_DEVIATION_SECONDS = 0.05;
 
 function solve(
 	clips: readonly AlignableClip[],
@@ -117,11 +119,6 @@ function solve(
 	});
 	return { solution, linkOf };
 }
-
-/** A seam that sound shows to be closer than this is one to the sample. */
-const SEAM_SECONDS = 4e-3;
-/** What is repeated at a seam, and what the others say of it, differ by no more than this. */
-const SAME_SEAM_SECONDS = 0.05;
 
 /** Files of one recording are tied together exactly: those that touch, as all evidence says, and those that repeat samples. */
 async function seamTies(

@@ -33,9 +33,6 @@ export interface FixedPlace {
 	readonly ratePpm: number;
 }
 
-/** Shorter sound than this can be anywhere. */
-export const SHORTEST_SOUND_SECONDS = 1.2;
-
 /** How much a clip's sound is worth: length counts, several channels help, a camera's own microphone comes after a recorder's. */
 export function soundWorth(clip: AlignableClip): number {
 	return clip.soundSeconds * (clip.hasPicture ? 0.4 : 1) * (clip.channels > 2 ? 1.3 : 1);

@@ -1,11 +1,12 @@
+import { MAX_REPEATED_SECONDS, SPANNED_OVERLAP_SECONDS } from '../../core/limits/match';
 import pMap from 'p-map';
 import { ANALYSIS_SAMPLE_RATE, BAND_COUNT, type BandFeatures, frameCount } from '../../core/features/band-features';
 import { passagesOf } from '../../core/match/search/find-places';
 import { rangeOfStep } from '../../core/match/loss/leap-course';
 import type { Place } from '../../core/match/search/looks';
 import { spansOf } from '../../core/match/fit/pair-evidence';
-import { type Span, SPANNED_OVERLAP_SECONDS } from '../../core/match/windows/listening-windows';
-import { MAX_REPEATED_SECONDS } from '../../core/match/loss/seam';
+import { type Span } from '../../core/match/windows/listening-windows';
+
 import { type Comparer, groundOfTwo, type Sound } from '../../core/solve/links/comparer';
 import type { LazySound } from '../media/lazy-sound';
 import type { EnginePool } from './engine-pool';

@@ -1,3 +1,10 @@
+import {
+	MIN_DEVIATION,
+	MIN_SLOPE_WINDOWS,
+	RIVAL_APART,
+	SLOPE_AGREEMENT_SECONDS,
+	SLOPE_RIVAL_SHARE
+} from '../../limits/match';
 /** How fast two clocks part, from windows of sound that came from several places. */
 export interface ClockSlope {
 	/** Seconds a second. */
@@ -8,16 +15,8 @@ export interface ClockSlope {
 	readonly agreeing: number;
 }
 
-/** Two windows with the same talker agree on their lag to about this, in rooms (one standard deviation). */
-const AGREEMENT_SECONDS = 0.15e-3;
 /** Half the width of the kernel that collects votes, in standard deviations. */
 const KERNEL_REACH = 2.5;
-/** No slope is known better than this: clocks themselves wander (common practice). */
-const MIN_DEVIATION = 0.3e-6;
-const MIN_WINDOWS = 6;
-/** A rival has this share of the best slope's votes, and lies further off than its own foot, in kernel widths. */
-const RIVAL_SHARE = 0.8;
-const RIVAL_APART = 12;
 
 /**
  * Who speaks decides how long the sound is on its way: lags lie on several parallel lines, a few milliseconds apart,
@@ -29,10 +28,10 @@ const RIVAL_APART = 12;
  * @returns nothing when there are too few windows, or too few of them agree
  */
 export function clockSlope(times: readonly number[], lags: readonly number[], reach: number): ClockSlope | undefined {
-	if (times.length < MIN_WINDOWS) return undefined;
+	if (times.length < MIN_SLOPE_WINDOWS) return undefined;
 	const length = Math.max(...times) - Math.min(...times);
 	if (!(length > 0)) return undefined;
-	const step = AGREEMENT_SECONDS / length / 2;
+	const step = SLOPE_AGREEMENT_SECONDS / length / 2;
 	const votes = collectVotes(times, lags, reach, step);
 	let highest = 0;
 	for (let bin = 1; bin < votes.length; bin++) if (votes[bin]! > votes[highest]!) highest = bin;
@@ -42,9 +41,9 @@ export function clockSlope(times: readonly number[], lags: readonly number[], re
 
 /** Whether another slope, well apart, has nearly as many votes: then neither is to be believed. */
 function hasRival(votes: Float64Array, highest: number, step: number, length: number): boolean {
-	const apart = Math.ceil((RIVAL_APART * AGREEMENT_SECONDS) / length / step);
+	const apart = Math.ceil((RIVAL_APART * SLOPE_AGREEMENT_SECONDS) / length / step);
 	for (let bin = 0; bin < votes.length; bin++) {
-		if (Math.abs(bin - highest) > apart && votes[bin]! > RIVAL_SHARE * votes[highest]!) return true;
+		if (Math.abs(bin - highest) > apart && votes[bin]! > SLOPE_RIVAL_SHARE * votes[highest]!) return true;
 	}
 	return false;
 }
@@ -57,7 +56,7 @@ function collectVotes(times: readonly number[], lags: readonly number[], reach: 
 			const apart = Math.abs(times[i]! - times[j]!);
 			if (apart === 0) continue;
 			const slope = (lags[i]! - lags[j]!) / (times[i]! - times[j]!);
-			const width = (AGREEMENT_SECONDS * Math.SQRT2) / apart;
+			const width = (SLOPE_AGREEMENT_SECONDS * Math.SQRT2) / apart;
 			const from = Math.max(0, Math.ceil((slope - KERNEL_REACH * width + reach) / step));
 			const to = Math.min(bins - 1, Math.floor((slope + KERNEL_REACH * width + reach) / step));
 			// Windows far apart say more about the slope than neighbours do.
@@ -73,7 +72,7 @@ function collectVotes(times: readonly number[], lags: readonly number[], reach: 
 function refined(times: readonly number[], lags: readonly number[], begin: number): ClockSlope | undefined {
 	let slope = begin;
 	let agreeing = 0;
-	let spread = AGREEMENT_SECONDS;
+	let spread = SLOPE_AGREEMENT_SECONDS;
 	let meanSquareTime = 0;
 	for (let round = 0; round < 4; round++) {
 		const partners = new Uint16Array(times.length);
@@ -83,7 +82,7 @@ function refined(times: readonly number[], lags: readonly number[], begin: numbe
 				const apart = times[i]! - times[j]!;
 				const between = lags[i]! - lags[j]!;
 				const off = between - slope * apart;
-				if (Math.abs(off) > KERNEL_REACH * AGREEMENT_SECONDS) continue;
+				if (Math.abs(off) > KERNEL_REACH * SLOPE_AGREEMENT_SECONDS) continue;
 				products += apart * between;
 				squares += apart * apart;
 				residuals += off * off;
@@ -98,7 +97,7 @@ function refined(times: readonly number[], lags: readonly number[], begin: numbe
 		spread = Math.sqrt(residuals / count / 2);
 		meanSquareTime = squares / count / 2;
 	}
-	if (agreeing < MIN_WINDOWS || agreeing < times.length / 4) return undefined;
+	if (agreeing < MIN_SLOPE_WINDOWS || agreeing < times.length / 4) return undefined;
 	// Textbook deviation of a slope; talkers share it out among several lines, hence half of the windows.
 	const deviation = Math.max(0.05e-3, spread) / Math.sqrt(meanSquareTime * (agreeing / 2));
 	return { slope, deviation: Math.max(MIN_DEVIATION, deviation), agreeing };

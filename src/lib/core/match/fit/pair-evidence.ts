@@ -1,3 +1,26 @@
+import {
+	CLEAR_COVERAGE,
+	CLEAR_STRENGTH,
+	CLEAR_WINDOW_SECONDS,
+	FIRST_LOOK_SECONDS,
+	LONGEST_SLOPE_WINDOW_SECONDS,
+	LONGEST_WINDOW_SECONDS,
+	MAX_WINDOWS,
+	MIN_CLEAR_SHARE,
+	MIN_INLIERS,
+	MIN_INLIER_SHARE,
+	MIN_LOOK_WINDOWS,
+	MIN_OVERLAP_SECONDS,
+	MIN_WINDOW_HEIGHT,
+	QUICK_INLIER_SHARE,
+	QUICK_SLOPE_REACH,
+	RATE_OVERLAP_SECONDS,
+	REFINE_REACH_SECONDS,
+	SHORTEST_WINDOW_SECONDS,
+	SLOPE_OVERLAP_SECONDS,
+	SURE_STRENGTH,
+	WEAK_COVERAGE
+} from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type ClockSlope, clockSlope } from './clock-slope';
 import { lagCurve, type LagLine, straight } from '../windows/lag-curve';
@@ -11,31 +34,9 @@ import {
 	windowRows
 } from '../windows/listening-windows';
 import { inLags, type LagStep, lagStep, STEP_REACH_SECONDS } from '../loss/lag-step';
-import {
-	CLEAR_STRENGTH,
-	CLEAR_WINDOW_SECONDS,
-	FIRST_LOOK_SECONDS,
-	firstLook,
-	MIN_WINDOWS,
-	LONGEST_WINDOW_SECONDS,
-	MAX_WINDOWS,
-	neighbourhood,
-	type Place,
-	quickLook,
-	REFINE_REACH_SECONDS,
-	wholeLook
-} from '../search/looks';
+import { firstLook, neighbourhood, type Place, quickLook, wholeLook } from '../search/looks';
 import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
-import {
-	type Fit,
-	MIN_INLIERS,
-	MIN_WINDOW_HEIGHT,
-	lineThroughPeaks,
-	RATE_OVERLAP_SECONDS,
-	refine,
-	type SharedMoment,
-	SURE_STRENGTH
-} from './window-fit';
+import { type Fit, lineThroughPeaks, refine, type SharedMoment } from './window-fit';
 
 /** What speaks for two clips having heard the same sound. */
 export interface PairEvidence {
@@ -68,24 +69,8 @@ export function evidenceWorth({ height, overlapSeconds }: PairEvidence): number 
 	return height ** 2 * Math.sqrt(overlapSeconds);
 }
 
-const SHORTEST_WINDOW_SECONDS = 0.75;
 /** A short overlap is looked at in windows of such a part of it, that lie over each other. */
 const SHORT_PARTS = 3;
-/** Share of the windows that must agree; of one talker's microphone few do, but then clearly. */
-const MIN_INLIER_SHARE = 0.25;
-const MIN_CLEAR_SHARE = 0.2;
-/** Share of a quick look's windows that must agree: where some do not, all is looked at. */
-const QUICK_INLIER_SHARE = 0.8;
-/** How far a known drift may be off, in samples at the ends. */
-const QUICK_SLOPE_REACH = 3;
-/** Share of the overlap that the last pass listens to. */
-const CLEAR_COVERAGE = 0.6;
-const WEAK_COVERAGE = 1.2;
-const MIN_OVERLAP_SECONDS = 1.2;
-/** From shorter overlaps a slope would be known no better than clocks are guessed. */
-const SLOPE_OVERLAP_SECONDS = 9;
-/** With its reach it just fits a transform of 16 384. */
-const LONGEST_SLOPE_WINDOW_SECONDS = 1.9;
 /** How a drift is looked for. */
 interface SlopeSearch {
 	readonly mostWindows: number;
@@ -144,7 +129,7 @@ export function pairEvidence(
 	const isClear = strength >= CLEAR_STRENGTH;
 	const lastSeconds = isClear ? Math.min(windowSeconds, CLEAR_WINDOW_SECONDS) : windowSeconds;
 	const coverage = isClear ? CLEAR_COVERAGE : WEAK_COVERAGE;
-	const count = Math.max(MIN_WINDOWS, Math.min(MAX_WINDOWS, Math.ceil((coverage * overlapSeconds) / lastSeconds)));
+	const count = Math.max(MIN_LOOK_WINDOWS, Math.min(MAX_WINDOWS, Math.ceil((coverage * overlapSeconds) / lastSeconds)));
 	const centres = windowCentres(spans, lastSeconds, count);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, lastSeconds, REFINE_REACH_SECONDS, course);
 	const fit = refine(rows, overlap, course) ?? peaks;

@@ -1,3 +1,11 @@
+import {
+	MIN_INLIERS,
+	MIN_SHAPE_PEAK,
+	MIN_SURE_HEIGHT,
+	MIN_WINDOW_HEIGHT,
+	RATE_OVERLAP_SECONDS,
+	SURE_STRENGTH
+} from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { robustLine } from '../../fitting/robust-fit';
 import { commonShape } from '../windows/common-shape';
@@ -7,17 +15,7 @@ import { sharpPeak } from '../windows/window-correlation';
 
 /** How far a window's own peak may lie from the stacked line: people move, rooms are wide. */
 const WINDOW_PEAK_RADIUS_SECONDS = 0.006;
-/** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
-export const MIN_WINDOW_HEIGHT = 5;
-/** Where all windows together leave no doubt, single ones may be weaker: they only measure. */
-export const SURE_STRENGTH = 11;
-const MIN_SURE_HEIGHT = 3.8;
-/** A window that fits the common shape must show a peak there too; chance gives 3 within such a radius. */
-const MIN_SHAPE_PEAK = 3.5;
 const SHAPE_PEAK_RADIUS_SAMPLES = 24;
-export const MIN_INLIERS = 3;
-/** Rates are told from overlaps of this length on: 1 ms of scatter is then 50 ppm. */
-export const RATE_OVERLAP_SECONDS = 20;
 
 /** One moment that both clips heard: its time in a and in b, and how much it counts (0 to 1). */
 export interface SharedMoment {

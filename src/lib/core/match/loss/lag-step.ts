@@ -1,3 +1,13 @@
+import {
+	DOUBTFUL_WINDOWS,
+	MIN_AGREEING_SHARE,
+	MIN_STEP_SECONDS,
+	MIN_STEP_STRENGTH,
+	MIN_STEP_WINDOWS,
+	MIN_WINDOW_HEIGHT,
+	OFF_SHARE,
+	ON_SHARE
+} from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type LagLine, straight } from '../windows/lag-curve';
 import type { WindowRow } from '../windows/listening-windows';
@@ -27,19 +37,7 @@ interface FoundStep {
 /** Lags looked at for the part that is off the line; recorders lose up to a second or two. */
 export const STEP_REACH_SECONDS = 2.6;
 const SEARCHED_SECONDS = 2.4;
-/** Smaller leaps are rooms and people: 30 ms are 10 m. */
-const MIN_STEP_SECONDS = 0.03;
-/** Over so wide a search chance rises higher than in a first look. */
-const MIN_STRENGTH = 12;
-/** Share of the off windows whose own peak lies at the new lag. */
-const MIN_AGREEING_SHARE = 0.5;
-const MIN_WINDOW_HEIGHT = 5;
 const WINDOW_PEAK_RADIUS_SAMPLES = 0.004 * ANALYSIS_SAMPLE_RATE;
-const MIN_WINDOWS = 4;
-/** Windows next to the leap may lie on the wrong side by chance. */
-const DOUBTFUL_WINDOWS = 2;
-const OFF_SHARE = 0.25;
-const ON_SHARE = 0.55;
 
 /**
  * Looks for a leap: windows on one side of a moment lie on the line, those on the other side do not, but agree on
@@ -58,16 +56,16 @@ export function lagStep(
 	if (!split) return undefined;
 	const off = split.offIsBefore ? rows.slice(0, split.at) : rows.slice(split.at);
 	const wide = wider(off.map((row) => row.centre));
-	if (wide.length < MIN_WINDOWS) return undefined;
+	if (wide.length < MIN_STEP_WINDOWS) return undefined;
 	const middleSeconds = wide.reduce((sum, row) => sum + row.aSeconds, 0) / wide.length;
 	const stacked = stackWindows(wide, { middleSeconds, searchedSeconds: SEARCHED_SECONDS, mostSlope: 0 });
-	if (stacked.strength < MIN_STRENGTH || Math.abs(stacked.shiftSeconds) < MIN_STEP_SECONDS) return undefined;
+	if (stacked.strength < MIN_STEP_STRENGTH || Math.abs(stacked.shiftSeconds) < MIN_STEP_SECONDS) return undefined;
 	const shiftSamples = stacked.shiftSeconds * ANALYSIS_SAMPLE_RATE;
 	const agreeing = wide.filter(({ correlation }) => {
 		const { height } = sharpPeak(correlation, (correlation.length - 1) / 2 + shiftSamples, WINDOW_PEAK_RADIUS_SAMPLES);
 		return height >= MIN_WINDOW_HEIGHT;
 	});
-	if (agreeing.length < Math.max(MIN_WINDOWS, MIN_AGREEING_SHARE * wide.length)) return undefined;
+	if (agreeing.length < Math.max(MIN_STEP_WINDOWS, MIN_AGREEING_SHARE * wide.length)) return undefined;
 	const shape = meanRow(
 		rows.filter((_, index) => isOn[index]),
 		0,
@@ -122,7 +120,7 @@ function bestSplit(isOn: readonly boolean[]): { readonly at: number; readonly of
 		const offIsBefore = shareBefore < shareAfter;
 		const offCount = offIsBefore ? at : isOn.length - at;
 		const [off, on] = offIsBefore ? [shareBefore, shareAfter] : [shareAfter, shareBefore];
-		if (offCount < MIN_WINDOWS || off > OFF_SHARE || on < ON_SHARE) continue;
+		if (offCount < MIN_STEP_WINDOWS || off > OFF_SHARE || on < ON_SHARE) continue;
 		if (!best || on - off > best.contrast) best = { at, offIsBefore, contrast: on - off };
 	}
 	return best;

@@ -1,3 +1,4 @@
+import { CHANCE_LIKENESS } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type FftProvider, fftSizeFor } from '../../signal/fft';
 import type { LagStep } from './lag-step';
@@ -15,12 +16,6 @@ const WIDE_HOP = 4 * FINE_HOP;
 const WIDE_WINDOW = 12 * FINE_HOP;
 /** Talkers at several places, reflections, drift: likeness is the best within 4 ms to either side. */
 const LIKENESS_RADIUS = 0.004 * ANALYSIS_SAMPLE_RATE;
-
-/**
- * Two noises are about as alike as this at the best of the shifts: in a pause nothing speaks for either lag. Without it
- * noise of a second outweighs a syllable (npm run bench -- seeds --only "lost samples", held seeds 13, 18, 23, 24).
- */
-const CHANCE_LIKENESS = 0.3;
 
 /** What speaks for a leap at each moment of a stretch; several pairs' courses add up. */
 export interface LeapCourse {

@@ -1,18 +1,11 @@
+import { MAX_REPEATED_SECONDS, MIN_LEAD, MIN_SEAM_LIKENESS, SEAM_SILENT_POWER } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type FftProvider, fftSizeFor } from '../../signal/fft';
 import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
 
-/** Recorders that split a take repeat no more than this. */
-export const MAX_REPEATED_SECONDS = 3;
 /** Less cannot be told from chance. */
 const MIN_REPEATED_SAMPLES = 0.05 * ANALYSIS_SAMPLE_RATE;
-/** The same samples, resampled and perhaps encoded twice. */
-const MIN_LIKENESS = 0.9;
-/** Tones repeat within themselves: another place must be less alike by this. */
-const MIN_LEAD = 0.04;
 const APART_SAMPLES = 8;
-/** Mean square below which there is nothing to compare, in 16-bit samples. */
-const SILENT_POWER = 16;
 
 /**
  * How much of a file's end is heard again at the beginning of the file that goes on: the normalised product over each
@@ -32,7 +25,7 @@ export function repeatedSeconds(
 	const likeness = likenessByLength(end, head.subarray(0, most), provider);
 	let best = MIN_REPEATED_SAMPLES;
 	for (let length = best; length <= most; length++) if (likeness[length]! > likeness[best]!) best = length;
-	if (likeness[best]! < MIN_LIKENESS) return undefined;
+	if (likeness[best]! < MIN_SEAM_LIKENESS) return undefined;
 	for (let length = MIN_REPEATED_SAMPLES; length <= most; length++) {
 		const isApart = Math.abs(length - best) > APART_SAMPLES;
 		if (isApart && likeness[length]! > likeness[best]! - MIN_LEAD) return undefined;
@@ -63,7 +56,7 @@ function likenessByLength(end: Int16Array, head: Int16Array, provider: FftProvid
 	for (let length = 1; length <= most; length++) {
 		inEnd += end[most - length]! ** 2;
 		inHead += head[length - 1]! ** 2;
-		const isHeard = Math.min(inEnd, inHead) > SILENT_POWER * length;
+		const isHeard = Math.min(inEnd, inHead) > SEAM_SILENT_POWER * length;
 		likeness[length] = isHeard ? products[length - 1]! / Math.sqrt(inEnd * inHead) : 0;
 	}
 	return likeness;

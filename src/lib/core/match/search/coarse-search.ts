@@ -1,3 +1,4 @@
+import { MIN_COARSE_HEIGHT } from '../../limits/match';
 import { BAND_COUNT, type BandFeatures, FEATURE_RATE } from '../../features/band-features';
 import { type FftProvider, fftSizeFor } from '../../signal/fft';
 
@@ -31,8 +32,6 @@ const PASSAGE_CLASSES = [640, 3200] as const;
 /** Longest passage that is looked for, in seconds; clocks apart by 300 ppm smear it by less than a frame. */
 export const LONGEST_PASSAGE_SECONDS = PASSAGE_CLASSES[1] / FEATURE_RATE;
 const SIZE_PER_PASSAGE = 4;
-/** Peaks below this are chance. */
-const MIN_HEIGHT = 3.5;
 
 /** The class of passages a ground must be laid for. */
 export function passageClass(frames: number): number {
@@ -178,7 +177,7 @@ function highestPeaks(
 	const peaks: { index: number; height: number }[] = [];
 	for (let index = from; index <= to; index++) {
 		const height = scores[index]!;
-		if (height < MIN_HEIGHT) continue;
+		if (height < MIN_COARSE_HEIGHT) continue;
 		const near = peaks.find((peak) => Math.abs(peak.index - index) < FEATURE_RATE / 2);
 		if (near) {
 			if (height > near.height) Object.assign(near, { index, height });

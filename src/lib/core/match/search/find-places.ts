@@ -1,3 +1,4 @@
+import { CLEAR_HEIGHT, CLEAR_RIVAL_SHARE, MAX_RATE_DIFFERENCE } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE, bandFeatures } from '../../features/band-features';
 import type { FftProvider } from '../../signal/fft';
 import { type Candidate, type Ground, LONGEST_PASSAGE_SECONDS, passageClass, searchPassage } from './coarse-search';
@@ -8,8 +9,6 @@ export interface Passage {
 	readonly toSeconds: number;
 }
 
-/** Two clips part by no more than this: cheap crystals are within 150 ppm, either way. */
-export const MAX_RATE_DIFFERENCE = 320e-6;
 const PASSAGE_SECONDS = 60;
 /** Up to here a clip is looked for as a whole, passage after passage; above it by three of them. */
 const WHOLE_SECONDS = 4 * PASSAGE_SECONDS;
@@ -67,10 +66,6 @@ export function findPlaces(
 	}
 	return merged.sort((x, y) => y.height - x.height).slice(0, most);
 }
-
-/** A place this high over chance, and no other half as high: further passages would say the same. */
-const CLEAR_HEIGHT = 14;
-const CLEAR_RIVAL_SHARE = 0.5;
 
 function isClear(candidates: readonly Candidate[]): boolean {
 	const [best = 0, rival = 0] = candidates.map(({ height }) => height).sort((x, y) => y - x);

@@ -1,13 +1,30 @@
+import {
+	CLEAR_STRENGTH,
+	COARSE_ERROR_SECONDS,
+	FIRST_LOOK_SECONDS,
+	FIRST_LOOK_SLOPE_ERROR,
+	FREE_COVERAGE,
+	MAX_RATE_DIFFERENCE,
+	MAX_WINDOWS,
+	MIN_INLIERS,
+	MIN_LOOK_STRENGTH,
+	MIN_LOOK_WINDOWS,
+	MIN_REACH_SECONDS,
+	QUICK_WINDOWS,
+	RATE_OVERLAP_SECONDS,
+	REFINE_REACH_SECONDS,
+	SPANNED_OVERLAP_SECONDS,
+	WHOLE_REACH_SECONDS
+} from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
-import { lineThroughPeaks, MIN_INLIERS, type Look, RATE_OVERLAP_SECONDS } from '../fit/window-fit';
-import { MAX_RATE_DIFFERENCE } from './find-places';
+import { lineThroughPeaks, type Look } from '../fit/window-fit';
+
 import { straight } from '../windows/lag-curve';
 import {
 	AS_IS,
 	type Limits,
 	type Overlap,
 	type Pair,
-	SPANNED_OVERLAP_SECONDS,
 	type Span,
 	windowCentres,
 	windowRows,
@@ -31,40 +48,15 @@ export interface Place {
 	readonly limits?: Limits;
 }
 
-export const MAX_WINDOWS = 40;
-/** Some windows of a true place disagree: fewer than this leave too little. */
-export const MIN_WINDOWS = 9;
 /** So many windows are tried first, then so many more; a true place of clear sound needs no more. */
 const FIRST_WINDOWS = [5, 16] as const;
-export const CLEAR_STRENGTH = 18;
-/** With the least reach it just fits a transform of 65 536. */
-export const LONGEST_WINDOW_SECONDS = 6.9;
-/** A coarse lag is known to this. */
-const COARSE_ERROR_SECONDS = 0.1;
-/** Lags looked at beyond what is searched: reverberation fills the near ones, chance must be told from the far. */
-const MIN_REACH_SECONDS = 0.6;
-/** The first look keeps to so much time about the place, where the clocks have not parted yet. */
-export const FIRST_LOOK_SECONDS = 240;
-/** A line through the first look may lean so much: speakers move about in a room (ppm over its length). */
-const FIRST_LOOK_SLOPE_ERROR = 30e-6;
-/** Lags looked at about the first look's line, over all of the overlap. */
-const WHOLE_REACH_SECONDS = 0.25;
-/** Lags looked at in the last pass: enough of what is no peak to scale by. */
-export const REFINE_REACH_SECONDS = 0.12;
-/** Windows of the last pass for clear sound: with the reach they just fit a transform of 32 768. */
-export const CLEAR_WINDOW_SECONDS = 3.8;
-/** Stacked height below which no more is asked: 1 585 looks at false places gave 6.6 at most, and one of all
- * false clips of the simulator reached 8.7. */
-export const MIN_STRENGTH = 10;
-/** Windows of a quick look, and the share of them that must agree. */
-const QUICK_WINDOWS = 8;
 
 /** Is there anything at all? Looks at the neighbourhood of the place, first with few windows. */
 export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): Look | undefined {
 	const span = neighbourhood(overlap, place.aroundSeconds);
 	const seconds = span.toSeconds - span.fromSeconds;
 	const middleSeconds = (span.fromSeconds + span.toSeconds) / 2;
-	const count = Math.max(MIN_WINDOWS, Math.min(MAX_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
+	const count = Math.max(MIN_LOOK_WINDOWS, Math.min(MAX_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
 	const searchedSeconds = (place.errorSeconds ?? COARSE_ERROR_SECONDS) + seconds * MAX_RATE_DIFFERENCE * 0.5;
 	const reachSeconds = Math.max(MIN_REACH_SECONDS, 2 * searchedSeconds);
 	const mostSlope = seconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MAX_RATE_DIFFERENCE;
@@ -82,7 +74,7 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 		const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope });
 		const strength = stacked.strength * independence(rows.length, windowSeconds, seconds);
 		const isLast = open.size === 0;
-		if (strength < (isLast ? MIN_STRENGTH : CLEAR_STRENGTH)) continue;
+		if (strength < (isLast ? MIN_LOOK_STRENGTH : CLEAR_STRENGTH)) continue;
 		const line = { middleSeconds, interceptSeconds: stacked.shiftSeconds, slope: stacked.slope };
 		const look = { rows, about: AS_IS, line, strength };
 		if (isLast || (lineThroughPeaks(look, overlap)?.inliers ?? 0) >= MIN_INLIERS) return look;
@@ -121,9 +113,6 @@ export function quickLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 		strength
 	};
 }
-
-/** Windows may lie over each other by so much before they say the same twice. */
-const FREE_COVERAGE = 1.5;
 
 /** What is left of a sum's height over chance when its windows are not all independent. */
 function independence(windows: number, windowSeconds: number, seconds: number): number {

@@ -1,3 +1,4 @@
+import { AGREEING_SHARE, CLEAR_CONFIDENCE, STEADY_RANGE_DB } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
 
@@ -43,17 +44,12 @@ export interface LaidPassage {
 const OWN_SECONDS = 0.002;
 /** The passage is also looked at in so many parts. */
 const PARTS = 4;
-/** A part agrees where the passage's peak stands in it to this share of the part's own highest. */
-const AGREEING_SHARE = 0.7;
 /**
  * How often a peak is right, by its height, its lead over the runner-up and the share of parts that agree: a logistic fit to
  * 1 242 passages of 0.2 to 5 s from seven kinds of simulated shoots (`tests/bench/passages.ts`, seeds 3 and 4). On 1 234 of
  * seeds held back (20 003, 20 004): of those stated at 0.95 and more 550 of 552 were right.
  */
 const CONFIDENCE_FIT = { constant: -10.89, height: 5.4, lead: 4.31, agreement: 2.47 } as const;
-const CLEAR_CONFIDENCE = 0.95;
-/** Levels of speech and music change by 15 dB and more within half a second, those of a room's noise by 1 to 3 dB. */
-const STEADY_RANGE_DB = 5;
 const LEVEL_SAMPLES = 0.025 * ANALYSIS_SAMPLE_RATE;
 
 /** @returns nothing when a side is silent there */

@@ -1,3 +1,4 @@
+import { MIN_SHAPE_LIKENESS } from '../../limits/match';
 import { robustLine } from '../../fitting/robust-fit';
 import { sharpPeak } from './window-correlation';
 
@@ -15,8 +16,6 @@ const SHIFT_RADIUS = 24;
 /** How far the slope may still be off, as samples at the ends of the overlap; steps of a quarter of a sample. */
 export const SLOPE_REACH_SAMPLES = 12;
 const SLOPE_STEPS_A_SAMPLE = 4;
-/** Likeness of a window to the shape (1: the same) below which its shift says nothing. */
-const MIN_LIKENESS = 0.2;
 const ROUNDS = 3;
 
 /**
@@ -118,6 +117,6 @@ function shiftOf(row: Float32Array, core: Float32Array, coreAt: number, expected
 	}
 	let best = 0;
 	for (let k = 1; k < likeness.length; k++) if (likeness[k]! > likeness[best]!) best = k;
-	if (likeness[best]! < MIN_LIKENESS) return undefined;
+	if (likeness[best]! < MIN_SHAPE_LIKENESS) return undefined;
 	return sharpPeak(likeness, best, 1).index - SHIFT_RADIUS + Math.round(expected);
 }

@@ -1,15 +1,10 @@
+import { BENDING_OVERLAP_SECONDS, MIN_BEND_SECONDS, MIN_GROUPS, MIN_GROUP_STRENGTH } from '../../limits/match';
 import { robustPolynomial } from '../../fitting/robust-fit';
 import type { ExpectedLag, WindowRow } from './listening-windows';
 import { stackWindows } from './stacking';
 
-/** Bends are looked for in overlaps of this length on: 10 ppm in less would stay below 2 ms. */
-const BENDING_OVERLAP_SECONDS = 1200;
 const WINDOWS_A_GROUP = 4;
 const SEARCHED_SECONDS = 0.03;
-const MIN_GROUP_STRENGTH = 5;
-const MIN_GROUPS = 6;
-/** A curve that leaves its line by less is no bend: people move. */
-const MIN_BEND_SECONDS = 2.5e-3;
 
 /** A line of lags about a middle. */
 export interface LagLine {

@@ -1,3 +1,4 @@
+import { SPANNED_OVERLAP_SECONDS } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import type { WindowCorrelator } from './window-correlation';
 
@@ -28,8 +29,6 @@ export interface Limits {
 	readonly b?: Span;
 }
 
-/** Longer overlaps are listened to in spans, so that little of a long file need be decoded. */
-export const SPANNED_OVERLAP_SECONDS = 900;
 const SPAN_EVERY_SECONDS = 300;
 const SPAN_SECONDS = 20;
 

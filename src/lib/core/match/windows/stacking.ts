@@ -1,11 +1,10 @@
+import { MAX_WINDOW_HEIGHT } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import type { WindowRow } from './listening-windows';
 
 /** Stacking is done in bins of a millisecond: talkers at different places differ by that much and more. */
 const BIN_SAMPLES = ANALYSIS_SAMPLE_RATE / 1000;
 const BIN_SECONDS = BIN_SAMPLES / ANALYSIS_SAMPLE_RATE;
-/** A single window of heights above this would otherwise outvote all others. */
-const MAX_WINDOW_HEIGHT = 14;
 
 /** A straight line of lags: value at a time of a, slope in seconds a second. */
 export interface Stacked {

@@ -1,3 +1,4 @@
+import { STEADY_SAMPLES, WINDOW_SILENT_POWER } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type FftProvider, fftSizeFor } from '../../signal/fft';
 
@@ -15,9 +16,6 @@ export type WindowCorrelator = (
 	length: number,
 	reach: number
 ) => Float32Array | undefined;
-
-/** Mean square below which a passage counts as digitally silent, in 16-bit samples: about -84 dB of full scale. */
-const SILENT_POWER = 4;
 
 /**
  * Whitened cross-correlation of one passage, over lags of ± `reach` samples about the expected one.
@@ -42,7 +40,7 @@ export function createWindowCorrelator(provider: FftProvider): WindowCorrelator 
 		const [x, y] = buffers;
 		const powerA = fillTapered(x, a, aFrom, aStep, length, taper);
 		const powerB = fillPlain(y, b, bFrom - reach, length + 2 * reach);
-		if (powerA < SILENT_POWER || powerB < SILENT_POWER) return undefined;
+		if (powerA < WINDOW_SILENT_POWER || powerB < WINDOW_SILENT_POWER) return undefined;
 		const fft = provider(size);
 		fft.forward(x, x);
 		fft.forward(y, y);
@@ -102,9 +100,6 @@ function copyInto(target: Float32Array, samples: Int16Array, from: number, lengt
 	for (let i = first; i < end; i++) target[i] = samples[from + i]!;
 	target.fill(0, end, length);
 }
-
-/** Samples over which the way between two samples is taken as one: at 320 ppm it changes by 0.02 of a sample. */
-const STEADY_SAMPLES = 64;
 
 /** Four-point cubic (Catmull and Rom 1974), its place between two samples kept for a stretch; zero outside. */
 function resampleInto(target: Float32Array, samples: Int16Array, from: number, step: number, length: number): void {

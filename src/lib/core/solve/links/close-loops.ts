@@ -1,3 +1,4 @@
+import { MIN_SHARED_SECONDS, PREDICTION_ERROR_SECONDS, STRONG, WANTED_LINKS } from '../../limits/solve';
 import pMap from 'p-map';
 import type { AlignableClip } from '../clip';
 import { soundWorth } from '../clip';
@@ -7,14 +8,6 @@ import type { Comparer } from './comparer';
 import type { LineUp } from '../system/line-ups';
 import { clipOf } from '../losses/lost-samples';
 import type { SolvedPlacement } from '../system/system';
-
-/** So many pieces of evidence a clip should have, where it overlaps so many others. */
-const WANTED_LINKS = 3;
-/** Strong evidence of one pair counts for two. */
-const STRONG = 40;
-const MIN_SHARED_SECONDS = 3;
-/** The solution says where a pair must agree; drift of a clip with one short link leaves so much open. */
-const PREDICTION_ERROR_SECONDS = 0.06;
 
 /**
  * Looks for more evidence where the solution says it must be: loops are the proof of a line-up.

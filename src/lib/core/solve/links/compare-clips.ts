@@ -1,3 +1,16 @@
+import {
+	CONVINCING_STRENGTH,
+	DOUBTFUL_HEIGHT,
+	DOUBTFUL_SECONDS,
+	HINT_ERROR_SECONDS,
+	MAX_LOST_SECONDS,
+	MIN_DOUBTFUL_STRENGTH,
+	MIN_PLACE_HEIGHT,
+	MIN_SHARE_OF_BEST,
+	PLACE_RIVAL_SHARE,
+	SAME_LAG_SECONDS,
+	STRAY_SHARE
+} from '../../limits/solve';
 import type { Candidate } from '../../match/search/coarse-search';
 import type { Place } from '../../match/search/looks';
 import { evidenceWorth, type PairEvidence } from '../../match/fit/pair-evidence';
@@ -19,21 +32,7 @@ export type Comparison =
 	| { readonly kind: 'ambiguous'; readonly places: readonly Link[] }
 	| { readonly kind: 'none' };
 
-/** Candidates below this height are next to never right (false ones reach 7.5, true ones begin at about 9). */
-const MIN_HEIGHT = 4.5;
-/** Below this they are worth two looks at most, and only where all of a clip was looked for; of a short clip, all are. */
-const DOUBTFUL_HEIGHT = 6;
 const SHORT_SECONDS = 30;
-/** So many looks find something by chance more often than one: more is asked of them. */
-const MIN_DOUBTFUL_STRENGTH = 11;
-/** Nor are those far below the best one: a true place towers over chance, and a rival of it would as well. */
-const MIN_SHARE_OF_BEST = 0.35;
-/** A second place is a rival when it has this share of the best one's evidence. */
-const RIVAL_SHARE = 0.7;
-/** A lag proposed by timecode is right to a frame and what the clocks have parted since they were set. */
-const HINT_ERROR_SECONDS = 0.5;
-/** Evidence at a proposed place that needs no search for rivals. */
-const CONVINCING_STRENGTH = 20;
 
 export interface CompareOptions {
 	readonly thorough: boolean;
@@ -80,7 +79,7 @@ export async function compareClips(
 	if (!strongest) return { kind: 'none' };
 	const best = withStep(strongest, rest);
 	const others = rest.filter((one) => !followsOn(strongest, one));
-	const rivals = others.filter((one) => evidenceWorth(one.evidence) > RIVAL_SHARE * evidenceWorth(best.evidence));
+	const rivals = others.filter((one) => evidenceWorth(one.evidence) > PLACE_RIVAL_SHARE * evidenceWorth(best.evidence));
 	if (rivals.length > 0) return { kind: 'ambiguous', places: [best, ...rivals] };
 	return {
 		kind: 'link',
@@ -98,9 +97,9 @@ function whatIsKnown({ positionOfA, slope }: CompareOptions) {
 function worthALook(candidates: readonly Candidate[], thorough: boolean, isShort: boolean): readonly Candidate[] {
 	const best = candidates[0]?.height ?? 0;
 	if (best >= DOUBTFUL_HEIGHT)
-		return candidates.filter(({ height }) => height >= Math.max(MIN_HEIGHT, MIN_SHARE_OF_BEST * best));
+		return candidates.filter(({ height }) => height >= Math.max(MIN_PLACE_HEIGHT, MIN_SHARE_OF_BEST * best));
 	if (!thorough) return [];
-	return isShort ? candidates : candidates.slice(0, 2).filter(({ height }) => height >= MIN_HEIGHT);
+	return isShort ? candidates : candidates.slice(0, 2).filter(({ height }) => height >= MIN_PLACE_HEIGHT);
 }
 
 /** A place in media times, to be looked at. */
@@ -168,12 +167,6 @@ function inMediaTime(evidence: PairEvidence, startA: number, startB: number): Pa
 	};
 }
 
-/** Lags further apart than this are no lost samples. */
-const MAX_LOST_SECONDS = 2.6;
-
-/** Share of a place's moments left out at both ends: a few windows lie on a line by chance. */
-const STRAY_SHARE = 0.2;
-
 /** The time of a in which a place agrees, but for its outermost moments. */
 function stretchOf({ evidence }: Link): readonly [number, number] {
 	const times = evidence.moments
@@ -199,9 +192,6 @@ function leapsTo({ evidence: { step } }: Link, { evidence }: Link): boolean {
 	return lags.some((lag) => Math.abs(lag - evidence.lagSeconds) < SAME_LAG_SECONDS);
 }
 
-/** A lag and the same lag at the far end of an overlap differ by the clocks' drift. */
-const SAME_LAG_SECONDS = 0.05;
-
 /** The strongest place, with the leap to the stretch that follows on, unless it knows of it already. */
 function withStep(strongest: Link, rest: readonly Link[]): Link {
 	const next = rest.find((one) => followsOn(strongest, one));
@@ -217,9 +207,6 @@ function withStep(strongest: Link, rest: readonly Link[]): Link {
 	};
 	return { ...strongest, evidence: { ...strongest.evidence, step } };
 }
-
-/** Windows next to a leap may count for the wrong side. */
-const DOUBTFUL_SECONDS = 6;
 
 function samePlace(a: Link, b: Link): boolean {
 	return Math.abs(a.evidence.lagSeconds - b.evidence.lagSeconds) < 0.15;

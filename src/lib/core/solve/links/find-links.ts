@@ -1,5 +1,6 @@
+import { KNOWN_RATE_PPM, MAX_CHANNELS, MAX_TARGETS, SHORTEST_SOUND_SECONDS } from '../../limits/solve';
 import pMap from 'p-map';
-import { type AlignableClip, SHORTEST_SOUND_SECONDS, soundWorth } from '../clip';
+import { type AlignableClip, soundWorth } from '../clip';
 import { compareClips, type Link } from './compare-clips';
 import type { Comparer, Sound } from './comparer';
 import { coverOf, createGroups, type Groups } from './groups';
@@ -27,12 +28,6 @@ export interface FoundLinks {
 	/** About where each clip lies in its group: what has been listened to for one pair serves the next. */
 	readonly positionOf: (clip: number) => number;
 }
-
-/** A stray is compared with no more clips than this, the best ones first. */
-const MAX_TARGETS = 60;
-const MAX_CHANNELS = 8;
-/** Clocks whose difference is known to this need not be measured again with each short clip. */
-const KNOWN_RATE_PPM = 1;
 
 interface Search {
 	readonly clips: readonly AlignableClip[];

@@ -1,3 +1,4 @@
+import { MIN_ADDED_SECONDS, MIN_ADDED_SHARE } from '../../limits/solve';
 import { type AlignableClip, soundWorth } from '../clip';
 
 /** Which clips hang together so far, and where about each lies in its group. */
@@ -33,10 +34,6 @@ export function createGroups(count: number): Groups {
 		membersOf: (clip) => groupOf[clip]!
 	};
 }
-
-/** A clip that adds less to what others of its group cover is not asked. */
-const MIN_ADDED_SECONDS = 8;
-const MIN_ADDED_SHARE = 0.3;
 
 /** The fewest, best clips that cover the time of a group: whoever meets the group meets one of them. */
 export function coverOf(

@@ -1,9 +1,10 @@
+import { MAX_LOSSES, SAME_LEAP_SECONDS, SAME_LOSS_SECONDS, WITNESS_MOMENTS, WITNESS_SECONDS } from '../../limits/solve';
 import pMap from 'p-map';
 import type { Span } from '../../match/windows/listening-windows';
 import type { AlignableClip } from '../clip';
 import { agreesThroughout, examineClips, type Link } from '../links/compare-clips';
 import type { Comparer } from '../links/comparer';
-import { placeOfLoss, SAME_LEAP_SECONDS, type SupposedLoss, WITNESS_MOMENTS, WITNESS_SECONDS } from './place-of-loss';
+import { placeOfLoss, type SupposedLoss } from './place-of-loss';
 
 /** A place in a clip where samples are missing. */
 export interface Loss {
@@ -39,10 +40,6 @@ export function clipOf(id: string): { readonly clip: number; readonly stretch: n
 	return { clip, stretch };
 }
 
-/** Losses found by several pairs within this are one. */
-const SAME_LOSS_SECONDS = 1;
-/** More than this in one clip is no recorder that stumbled. */
-const MAX_LOSSES = 8;
 const ROUNDS = 3;
 
 /**

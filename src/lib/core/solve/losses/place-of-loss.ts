@@ -1,3 +1,5 @@
+import { median } from '../../fitting/median';
+import { BRACKET_MARGIN_SECONDS, SAME_LEAP_SECONDS, WITNESS_MOMENTS, WITNESS_SECONDS } from '../../limits/solve';
 import type { LagStep } from '../../match/loss/lag-step';
 import type { LeapCourse } from '../../match/loss/leap-course';
 import type { Span } from '../../match/windows/listening-windows';
@@ -12,13 +14,6 @@ export interface SupposedLoss {
 	readonly bracket: Span;
 }
 
-/** What one pair and another say of the size of one loss. */
-export const SAME_LEAP_SECONDS = 0.03;
-/** How far about a moment a pair must agree on both sides to speak against a loss there. */
-export const WITNESS_SECONDS = 60;
-export const WITNESS_MOMENTS = 3;
-/** Windows tell the bracket, and chance may move it by one or two of them. */
-const BRACKET_MARGIN_SECONDS = 8;
 /** Courses are added up in steps of this. */
 const SUM_STEP_SECONDS = 0.01;
 /** The second look goes so far to either side of what the first one found, whitened by what sounds there. */
@@ -85,8 +80,7 @@ function leapSeenBy({ a, b, evidence }: Link, { clip, lostSeconds, bracket }: Su
 	const isBefore = before.length > after.length;
 	const [side, otherSide] = isBefore ? [before, after] : [after, before];
 	if (side.length < WITNESS_MOMENTS || otherSide.length > 0) return undefined;
-	const lags = side.map(({ lag }) => lag).sort((x, y) => x - y);
-	const lag = lags[lags.length >> 1]!;
+	const lag = median(side.map((one) => one.lag));
 	const lagBeforeSeconds = isBefore ? lag : lag - leap;
 	const toA = b === clip ? lagBeforeSeconds : 0;
 	return {

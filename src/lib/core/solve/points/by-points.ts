@@ -1,3 +1,4 @@
+import { CLOCK_DEVIATION_PPM, POINT_DEVIATION_SECONDS, SURE, SURE_CLOCK } from '../../limits/solve';
 import { type Equation, leastSquares } from '../../fitting/least-squares';
 import type { AlignableClip } from '../clip';
 import { chooseReference } from '../system/line-ups';
@@ -25,14 +26,6 @@ export interface PointLineUp {
 	readonly placements: readonly PointPlacement[];
 	readonly residuals: readonly PointResidual[];
 }
-
-/** A mark is set to a frame or better (one standard deviation). */
-const POINT_DEVIATION_SECONDS = 0.01;
-/** Weights of what is not to be moved by any mark. */
-const SURE = 1e12;
-const SURE_CLOCK = 1e6;
-/** As for sound: crystal clocks, common practice. */
-const CLOCK_DEVIATION_PPM = 40;
 
 /** What can stand for an event without a mark: the same edge of every clip. */
 export type Edge = 'in point' | 'out point' | 'clip start';

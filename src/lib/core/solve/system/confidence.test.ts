@@ -1,5 +1,6 @@
+import { KNOWN_BOND } from '../../limits/solve';
 import { describe, expect, it } from 'vitest';
-import { confidences, KNOWN_BOND } from './confidence';
+import { confidences } from './confidence';
 
 const bond = (a: string, b: string, chance: number) => ({ a, b, certainty: -Math.log(chance) });
 

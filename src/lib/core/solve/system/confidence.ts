@@ -1,3 +1,4 @@
+import { MAX_CONFIDENCE } from '../../limits/solve';
 import type { PairEvidence } from '../../match/fit/pair-evidence';
 
 /** What holds two clips together: evidence, or that they are known to be parts of one. */
@@ -8,10 +9,7 @@ export interface Bond {
 	readonly certainty: number;
 }
 
-/** No more than this is ever claimed. */
-const MAX_CONFIDENCE = 0.999;
 const ENOUGH = -Math.log(1 - MAX_CONFIDENCE);
-export const KNOWN_BOND = 20;
 
 /**
  * The chance that a pair's place is wrong. 1 585 looks at false places gave a strength of 6.6 at most, the strongest false

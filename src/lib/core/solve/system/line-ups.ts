@@ -1,4 +1,13 @@
-import { type Bond, chanceOfError, confidences, KNOWN_BOND } from './confidence';
+import {
+	KNOWN_BOND,
+	KNOWN_CLOCK_SECONDS,
+	MAX_OWN_OVERLAP_SECONDS,
+	MAX_RESIDUAL_SECONDS,
+	TRACK_INLIER_SHARE,
+	TRACK_OVERLAP_SECONDS,
+	TRACK_STRENGTH
+} from '../../limits/solve';
+import { type Bond, chanceOfError, confidences } from './confidence';
 import { evidenceWorth } from '../../match/fit/pair-evidence';
 import {
 	type LinkedPair,
@@ -37,11 +46,6 @@ export interface Solution {
 	/** Clips without a place, with the reason as far as the solution knows it. */
 	readonly strays: ReadonlyMap<string, StrayReason>;
 }
-
-/** Loops must close to this; rooms and moving people stay well below, false pairs are off by seconds. */
-const MAX_RESIDUAL_SECONDS = 0.04;
-/** Two clips of one device may touch, not lie over each other. */
-const MAX_OWN_OVERLAP_SECONDS = 0.3;
 
 export interface SolveOptions {
 	/** The device whose clock counts as true, where it has clips; otherwise the best recorder. */
@@ -140,9 +144,6 @@ export function chooseReference(
 	return [...worth].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]))[0]![0];
 }
 
-/** From less sound than this a clock is not known well enough to help elsewhere. */
-const KNOWN_CLOCK_SECONDS = 120;
-
 function clocksOf(group: readonly SolvableClip[], solved: Solved): ReadonlyMap<string, number> {
 	const seconds = new Map<string, number>();
 	for (const clip of group) seconds.set(clip.device, (seconds.get(clip.device) ?? 0) + clip.durationSeconds);
@@ -239,11 +240,6 @@ function ownOverlap({ group, ties }: System, pairs: readonly LinkedPair[], solve
 function areTied(ties: readonly Tie[], one: string, other: string): boolean {
 	return ties.some(({ a, b }) => (a === one && b === other) || (a === other && b === one));
 }
-
-/** Evidence that a take was performed to a track: it agrees throughout, for long enough. */
-const TRACK_STRENGTH = 18;
-const TRACK_OVERLAP_SECONDS = 8;
-const TRACK_INLIER_SHARE = 0.7;
 
 function isSurelyThere(id: string, pairs: readonly LinkedPair[]): boolean {
 	return pairs.some(

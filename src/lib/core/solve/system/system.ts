@@ -1,3 +1,11 @@
+import {
+	CLOCK_DEVIATION_PPM,
+	FIXED_WEIGHT,
+	GEOMETRY_SECONDS,
+	KNOWN_CLOCK_DEVIATION_PPM,
+	MAX_MEETINGS,
+	MEETING_SECONDS
+} from '../../limits/solve';
 import { type Equation, robustLeastSquares } from '../../fitting/least-squares';
 import type { PairEvidence } from '../../match/fit/pair-evidence';
 import type { SharedMoment } from '../../match/fit/window-fit';
@@ -53,19 +61,7 @@ export interface System {
 	readonly knownClocks: ReadonlyMap<string, number>;
 }
 
-/** Crystal clocks are within this of each other as a rule (one standard deviation, common practice). */
-const CLOCK_DEVIATION_PPM = 40;
-/** A clock keeps its rate over a day to this; it bends with the weather. */
-const KNOWN_CLOCK_DEVIATION_PPM = 3;
-/**
- * Where two clips meet depends on who spoke at the time: talkers sit metres apart, and no number of windows averages
- * that out (one standard deviation; 0.7 m of air, common practice).
- */
-const GEOMETRY_SECONDS = 2e-3;
 export type Solved = ReadonlyMap<string, SolvedPlacement>;
-
-/** What is fixed may move by no more than a rounding error. */
-const FIXED_WEIGHT = 1e12;
 
 /** Places clips from evidence that is taken for true: one robust least-squares problem. */
 export function solveGroup(
@@ -131,10 +127,6 @@ interface Unknowns {
 	readonly start: number;
 	readonly rate: number;
 }
-
-/** So long a stretch of shared moments makes a meeting of its own: over hours geometry averages out, and clocks may bend. */
-const MEETING_SECONDS = 600;
-const MAX_MEETINGS = 12;
 
 /**
  * What a pair says of two clips: that both heard the same at the mean of their shared moments (section by section of

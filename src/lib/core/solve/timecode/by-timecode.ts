@@ -1,16 +1,14 @@
+import {
+	CLASH_SECONDS,
+	CONFIDENCE_ALONE,
+	CONFIDENCE_OTHERS_PROVED,
+	CONFIDENCE_PROVED,
+	DOUBTFUL_CONFIDENCE
+} from '../../limits/solve';
 import type { AlignedLineUp, Alignment, Placed, Stray, DeviceClock } from '../alignment';
 import type { AlignableClip } from '../clip';
 import { clockLag, judgeClocks, trueSeconds } from './clocks';
 import { chooseReference } from '../system/line-ups';
-
-/** How sure a place by timecode alone is: it cannot be proved. */
-const CONFIDENCE_ALONE = 0.8;
-/** Where sound has proved the device's clock on other clips, or those of all others with each other. */
-const CONFIDENCE_PROVED = 0.95;
-const CONFIDENCE_OTHERS_PROVED = 0.85;
-/** Places by sound that are less sure than this give way to a clock that is proved. */
-const DOUBTFUL_CONFIDENCE = 0.9;
-const CLASH_SECONDS = 1;
 
 /** The line-up by timecode alone: one for each stretch of time that devices share. Nothing is listened to. */
 export function alignByTimecode(clips: readonly AlignableClip[], reference?: string): Alignment {

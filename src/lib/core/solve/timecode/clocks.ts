@@ -1,10 +1,8 @@
+import { median } from '../../fitting/median';
+import { CLOCK_AGREEMENT_SECONDS, HOURS_TOLERANCE_SECONDS } from '../../limits/solve';
 import type { AlignableClip, ClipClock } from '../clip';
 import type { ClockFault, DeviceClock, Placed } from '../alignment';
 
-/** Clocks set together agree to a frame or two; what they part over a day stays below this. */
-const AGREEMENT_SECONDS = 1;
-/** Clocks that were set by hand to the hour are not set to the second. */
-const HOURS_TOLERANCE_SECONDS = 2.5;
 const FRAME_RATES: readonly number[] = [
 	24_000 / 1001,
 	24,
@@ -44,7 +42,7 @@ export function judgeClocks(clips: readonly AlignableClip[], placed: readonly Pl
 	const common = mostCommon([...offsets.values()]);
 	return [...byDevice].map(([device, own]) => {
 		const offset = offsets.get(device)!;
-		const agrees = Math.abs(offset - common) <= AGREEMENT_SECONDS;
+		const agrees = Math.abs(offset - common) <= CLOCK_AGREEMENT_SECONDS;
 		const base = origin.startSeconds - originClock.seconds;
 		const fault = agrees
 			? undefined
@@ -67,7 +65,7 @@ export function judgeClocks(clips: readonly AlignableClip[], placed: readonly Pl
 
 /** The value with the most others near it; of equals the one nearest the middle. */
 function mostCommon(values: readonly number[]): number {
-	const neighbours = (value: number) => values.filter((one) => Math.abs(one - value) <= AGREEMENT_SECONDS).length;
+	const neighbours = (value: number) => values.filter((one) => Math.abs(one - value) <= CLOCK_AGREEMENT_SECONDS).length;
 	return [...values].sort((a, b) => neighbours(b) - neighbours(a) || Math.abs(a) - Math.abs(b))[0] ?? 0;
 }
 
@@ -80,7 +78,8 @@ function faultOf(clocks: readonly ClipClock[], aheads: readonly number[], ahead:
 		for (const counted of FRAME_RATES) {
 			const fault: ClockFault = { kind: 'rate flag', flagged, counted };
 			const fits = clocks.every(
-				(clock, index) => Math.abs(clock.seconds - trueSeconds(clock, fault) - aheads[index]!) <= AGREEMENT_SECONDS
+				(clock, index) =>
+					Math.abs(clock.seconds - trueSeconds(clock, fault) - aheads[index]!) <= CLOCK_AGREEMENT_SECONDS
 			);
 			if (counted !== flagged && fits) return fault;
 		}
@@ -91,10 +90,6 @@ function faultOf(clocks: readonly ClipClock[], aheads: readonly number[], ahead:
 /** A clock's time with its fault put right, as far as that is in how frames are counted. */
 export function trueSeconds(clock: ClipClock, fault: ClockFault | undefined): number {
 	return fault?.kind === 'rate flag' ? (clock.seconds * fault.flagged) / fault.counted : clock.seconds;
-}
-
-function median(values: readonly number[]): number {
-	return [...values].sort((a, b) => a - b)[values.length >> 1]!;
 }
 
 /** A fault in words. */
