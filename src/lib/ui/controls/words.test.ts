@@ -3,6 +3,7 @@ import { STRAY_REASONS } from '../../core/solve/system/line-ups';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { strayWords } from './stray-words';
 import {
+	clockRateWords,
 	clockWords,
 	countWords,
 	lengthWords,
@@ -50,4 +51,9 @@ describe('words for the screen', () => {
 	it('signs numbers, but for nothing', () => {
 		expect([1.234, -1.234, -0.001, 0].map(signedWords)).toEqual(['1.23', '−1.23', '0.00', '0.00']);
 	});
+});
+
+it('says of a clock that one sync point tells nothing of it', () => {
+	expect(clockRateWords({ method: 'sync point', ratePpm: 0 })).toBe('not known');
+	expect(clockRateWords({ method: 'sound', ratePpm: 0 })).toBe('0.0 ppm');
 });

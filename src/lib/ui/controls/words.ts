@@ -37,6 +37,11 @@ export function ppmWords(ratePpm: number): string {
 	return `${ratePpm < 0 ? '−' : '+'}${digits} ppm`;
 }
 
+/** The clock of a clip; a single sync point tells nothing of it. */
+export function clockRateWords({ method, ratePpm }: { readonly method: string; readonly ratePpm: number }): string {
+	return method === 'sync point' && ratePpm === 0 ? 'not known' : ppmWords(ratePpm);
+}
+
 /** A number with its sign and two digits; what rounds to nothing has no sign. */
 export function signedWords(value: number): string {
 	const digits = Math.abs(value).toFixed(2);

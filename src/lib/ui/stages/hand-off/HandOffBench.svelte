@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Clapperboard, Download, FileJson } from '@lucide/svelte';
+	import { Clapperboard, Download, FileText } from '@lucide/svelte';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { API } from '../../../contract/endpoints';
 	import {
@@ -67,14 +67,14 @@
 						{@const { name, holds, lacks, isLong, needsMaster } = HAND_OFFS[kind]}
 						<p class="mt-1 text-sm text-quiet">{holds} {lacks}</p>
 						<Button
-							class="mt-2 w-full"
+							class="mt-2 mb-3 w-full"
 							color={isLong ? 'primary' : 'alternative'}
 							disabled={(isLong && isBusy) || beginning === kind || (needsMaster && shoot.master.length === 0)}
 							onclick={() => begin(kind)}
 							data-testid="hand-off-{kind}"
 						>
 							{#if isLong}<Clapperboard size={18} class="mr-2" /> Render the {name}
-							{:else}<FileJson size={18} class="mr-2" /> Write {name}{/if}
+							{:else}<FileText size={18} class="mr-2" /> Write {name}{/if}
 						</Button>
 					{/each}
 				</div>

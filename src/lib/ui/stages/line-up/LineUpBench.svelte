@@ -10,6 +10,7 @@
 		countWords,
 		lengthWords,
 		millisecondsWords,
+		clockRateWords,
 		ppmWords,
 		timecodeWords,
 		timeLeftWords
@@ -80,9 +81,7 @@
 	}
 
 	function clockOf({ deviceId, placement }: PlacedClip): string {
-		if (deviceId === reference?.id) return 'reference';
-		// A single sync point tells nothing of the clock.
-		return placement.method === 'sync point' && placement.ratePpm === 0 ? 'not known' : ppmWords(placement.ratePpm);
+		return deviceId === reference?.id ? 'reference' : clockRateWords(placement);
 	}
 </script>
 

@@ -4,7 +4,7 @@
 	import { methodWords, type ReportRow, type SignedReport } from '../../../core/proof/report';
 	import type { Shoot } from '../../../core/shoot/shoot';
 	import { flicksToSeconds } from '../../../core/time/flicks';
-	import { ppmWords, signedWords, timecodeWords } from '../../controls/words';
+	import { clockRateWords, signedWords, timecodeWords } from '../../controls/words';
 	import { localDay } from '../../controls/local-time';
 	import { API } from '../../../contract/endpoints';
 	import { assembleShoot } from '../../../core/shoot/assemble';
@@ -92,11 +92,11 @@
 					<th class="font-normal">Method</th>
 					<th class="font-normal">Starts at</th>
 					<th class="font-normal">Clock</th>
-					<th class="text-right font-normal">Head, ms</th>
-					<th class="text-right font-normal">Middle, ms</th>
-					<th class="text-right font-normal">Tail, ms</th>
-					<th class="text-right font-normal">Off the frame grid, ms</th>
-					<th class="text-right font-normal">Confidence</th>
+					<th class="pl-4 text-right font-normal">Head, ms</th>
+					<th class="pl-4 text-right font-normal">Middle, ms</th>
+					<th class="pl-4 text-right font-normal">Tail, ms</th>
+					<th class="pl-4 text-right font-normal">Off the frame, ms</th>
+					<th class="pl-4 text-right font-normal">Confidence</th>
 				</tr>
 			</thead>
 			<tbody>
@@ -114,13 +114,13 @@
 						>
 						<td class="times pr-2">{timecodeWords(row.startFlicks, rate)}</td>
 						<td class="times pr-2 whitespace-nowrap"
-							>{ppmWords(row.ratePpm)}{row.isDriftLeft ? ' (not corrected)' : ''}</td
+							>{clockRateWords(row)}{row.isDriftLeft ? ' (not corrected)' : ''}</td
 						>
-						<td class="times text-right">{milliseconds(row.headSeconds)}</td>
-						<td class="times text-right">{milliseconds(row.middleSeconds)}</td>
-						<td class="times text-right">{milliseconds(row.tailSeconds)}</td>
-						<td class="times text-right">{remainder(row)}</td>
-						<td class="times text-right"
+						<td class="times pl-4 text-right whitespace-nowrap">{milliseconds(row.headSeconds)}</td>
+						<td class="times pl-4 text-right whitespace-nowrap">{milliseconds(row.middleSeconds)}</td>
+						<td class="times pl-4 text-right whitespace-nowrap">{milliseconds(row.tailSeconds)}</td>
+						<td class="times pl-4 text-right whitespace-nowrap">{remainder(row)}</td>
+						<td class="times pl-4 text-right whitespace-nowrap"
 							>{row.confidence === undefined ? 'by hand' : `${(100 * row.confidence).toFixed(1)}%`}</td
 						>
 					</tr>
