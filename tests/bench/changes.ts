@@ -78,13 +78,17 @@ async function measure(address: string, id: string): Promise<Measured> {
 	const compiling = await times(READINGS, () => Promise.resolve(void compile(shoot, shoot.programs[0]!)));
 	const coverage = coverLineUp(placedClips(shoot, shoot.programs[0]!.lineUpId));
 	const recompiling = await times(READINGS, () => Promise.resolve(void compile(shoot, shoot.programs[0]!, coverage)));
+	const revision = async () =>
+		((await (await fetch(`${address}/api/shoots/${id}`)).json()) as { revision: number }).revision;
+	const before = await revision();
 	const calling = await times(TIMES, (index) =>
 		post(address, edits, { kind: 'call', lineUpId, atFlicks: at(index), deviceId: angles[index % 2]!.id })
 	);
 	const nudging = await times(TIMES, (index) =>
 		post(address, edits, { kind: 'shift-clips', clipIds: [clip.id], byFlicks: index % 2 ? 14_700 : -14_700 })
 	);
-	const undoing = await times(2 * TIMES, () => post(address, `/api/shoots/${id}/undo`, {}));
+	// No more than was changed: what had been there before, the line-up too, would be undone with it.
+	const undoing = await times((await revision()) - before, () => post(address, `/api/shoots/${id}/undo`, {}));
 	const shown = await shownInPage(address, id);
 	return {
 		'reading the shoot, the first time': reading.slice(0, 1),

@@ -109,10 +109,10 @@
 								>{/if}
 							{#each row.changes as change (change)}<br /><span class="text-xs text-quiet">{change}</span>{/each}</td
 						>
-						<td class="pr-2"
+						<td class="pr-4 whitespace-nowrap"
 							>{methodWords(row.method)}{row.byHand && row.method === 'audio' ? ', moved by hand' : ''}</td
 						>
-						<td class="times pr-2">{timecodeWords(row.startFlicks, rate)}</td>
+						<td class="times pr-4">{timecodeWords(row.startFlicks, rate)}</td>
 						<td class="times pr-2 whitespace-nowrap"
 							>{clockRateWords(row)}{row.isDriftLeft ? ' (not corrected)' : ''}</td
 						>
