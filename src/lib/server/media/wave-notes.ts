@@ -1,18 +1,15 @@
 import { XMLParser } from 'fast-xml-parser';
 import { type FileHandle, open } from 'node:fs/promises';
-import { parseRational, type Rational } from '../../core/time/rational';
+import type { MediaFacts } from '../../core/gather/media-facts';
+import { parseRational } from '../../core/time/rational';
 
-export interface WaveNotes {
+type TakeNotes = Pick<
+	MediaFacts,
+	'scene' | 'take' | 'circled' | 'note' | 'tape' | 'takeId' | 'timecodeRate' | 'dropFrame'
+>;
+
+export interface WaveNotes extends TakeNotes {
 	readonly channelNames: readonly string[];
-	readonly scene?: string;
-	readonly take?: string;
-	readonly circled?: boolean;
-	readonly note?: string;
-	readonly tape?: string;
-	/** The same for all files of a take that a recorder wrote in several. */
-	readonly takeId?: string;
-	readonly timecodeRate?: Rational;
-	readonly dropFrame?: boolean;
 }
 
 const MAX_IXML_BYTES = 1 << 20;

@@ -1,4 +1,4 @@
-import type { PlacementMethod } from '../../core/shoot/placement';
+import type { ShootRows } from '../../core/shoot/rows';
 import type { Queryable } from '../db/database';
 
 /** A clip with the notes of another, of the same device, without files yet. @returns its identity */
@@ -43,16 +43,7 @@ export async function copyPlacement(
 	);
 }
 
-export interface NewPlacement {
-	readonly clipId: string;
-	readonly lineUpId: string;
-	readonly startFlicks: number;
-	readonly ratePpm: number;
-	readonly method: PlacementMethod;
-	readonly confidence: number;
-	readonly residualSeconds: number;
-	readonly byHand: boolean;
-}
+export type NewPlacement = Omit<ShootRows['placement'], 'id' | 'isLocked'>;
 
 /** Gives clips places, all in one statement; what they were strays for, and where they lay before, is forgotten. */
 export async function placeClips(
