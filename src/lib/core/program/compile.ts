@@ -156,7 +156,7 @@ function fill(
 }
 
 /** Stretches lie in order: a binary search. */
-function firstEndingAfter(stretches: readonly CoveredFrames[], frame: number): number {
+function firstEndingAfter(stretches: readonly { readonly toFrame: number }[], frame: number): number {
 	let [low, high] = [0, stretches.length];
 	while (low < high) {
 		const middle = (low + high) >> 1;
@@ -207,13 +207,7 @@ function soundIntervals(
 /** What the audience sees at a moment; nothing outside the program. */
 export function pictureOnAir({ pictures, rate }: Plan, flicks: number): PictureInterval | undefined {
 	const frame = flicksToVideoFrame(flicks, rate);
-	let [low, high] = [0, pictures.length];
-	while (low < high) {
-		const middle = (low + high) >> 1;
-		if (pictures[middle]!.toFrame <= frame) low = middle + 1;
-		else high = middle;
-	}
-	const found = pictures[low];
+	const found = pictures[firstEndingAfter(pictures, frame)];
 	return found && frame >= found.fromFrame ? found : undefined;
 }
 

@@ -46,21 +46,23 @@ export function openShoots(database: Database, bus: Bus): Shoots {
 	async function read(asked: Queryable, shootId: string): Promise<AssembledShoot> {
 		const known = kept.get(shootId);
 		const revision = await revisionOf(asked, shootId);
-		if (known?.shoot.revision === revision) return keep(shootId, known);
-		return keep(shootId, assembled(await readSnapshot(asked, shootId)));
+		return known?.shoot.revision === revision ? known : assembled(await readSnapshot(asked, shootId));
 	}
 
 	const shoots: Shoots = {
-		current: (shootId) => database.transaction((transaction) => read(transaction, shootId)),
+		current: (shootId) => database.transaction(async (transaction) => keep(shootId, await read(transaction, shootId))),
 		snapshot: async (shootId) => snapshotOf(await shoots.current(shootId)),
 		async change(shootId, work) {
+			// Kept only once the change stands: what a transaction reads of itself may be undone with it.
+			let seen: AssembledShoot | undefined;
+			const before = async (transaction: Queryable) => (seen ??= await read(transaction, shootId)).shoot;
 			const done = await database.transaction(async (transaction) => {
 				const revision = await revisionOf(transaction, shootId);
-				const result = await work(transaction, async () => (await read(transaction, shootId)).shoot);
+				const result = await work(transaction, () => before(transaction));
 				return { result, change: await collect(transaction, shootId, revision) };
 			});
 			const { change } = done;
-			const known = kept.get(shootId);
+			const known = seen ?? kept.get(shootId);
 			if (known?.shoot.revision === change.before && change.revision !== change.before)
 				keep(shootId, assembleShoot(changeRows(known.rows, change.rows, change.gone), change, known));
 			if (change.revision !== change.before) bus.publish({ type: 'change', change });
