@@ -113,6 +113,19 @@ async function decided(): Promise<unknown> {
 
 const edit = (command: object) => applyEdit(shoots, shootId, parseCommand(command));
 
+describe('a change that fails', () => {
+	it('leaves nothing of itself behind, not even what it read of itself', async () => {
+		const fresh = openShoots(database, createBus());
+		const failing = fresh.change(shootId, async (transaction, before) => {
+			await transaction.query(`update shoot set name = 'Half done' where id = $1`, [shootId]);
+			expect((await before()).name).toBe('Half done');
+			throw new Error('given up');
+		});
+		await expect(failing).rejects.toThrow('given up');
+		expect((await fresh.current(shootId)).shoot.name).toBe('Try');
+	});
+});
+
 describe('edits', () => {
 	it('are undone and redone step by step, each to exactly what was', async () => {
 		const commands = [
