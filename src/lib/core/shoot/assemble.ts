@@ -45,8 +45,7 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 	/** @param from all that the result depends on */
 	function keep<Result>(key: string, from: readonly unknown[], make: () => Result): Result {
 		const old = before?.parts.get(key);
-		const isSame = old && old.from.length === from.length && old.from.every((one, index) => one === from[index]);
-		const made = isSame ? old : { from, made: make() };
+		const made = old && areSame(old.from, from) ? old : { from, made: make() };
 		memory.set(key, made);
 		return made.made as Result;
 	}
@@ -172,10 +171,11 @@ function assembleClips(
 			...syncPoints
 		];
 		const old = before?.get(row.id);
-		const isSame = old && old.from.length === from.length && old.from.every((one, index) => one === from[index]);
 		made.set(
 			row.id,
-			isSame ? old : { from, clip: clipFrom(row, own, files, placement, stray, syncPoints, device, shoot) }
+			old && areSame(old.from, from)
+				? old
+				: { from, clip: clipFrom(row, own, files, placement, stray, syncPoints, device, shoot) }
 		);
 	}
 	return { clips: [...made.values()].map(({ clip }) => clip), made };
@@ -320,6 +320,10 @@ function looseFiles(rows: RowStore): Pick<Shoot, 'badFiles' | 'newFiles'> {
 				...(file.state === 'probed' && file.part ? { part: { ...file.part, offsetFlicks: 0 }, ...file.time } : {})
 			}))
 	};
+}
+
+function areSame(a: readonly unknown[], b: readonly unknown[]): boolean {
+	return a.length === b.length && a.every((one, index) => one === b[index]);
 }
 
 function byClip<Row extends { readonly clipId: string }>(rows: ReadonlyMap<string, Row>): ReadonlyMap<string, Row> {

@@ -108,11 +108,11 @@ async function upsert(transaction: Queryable, { name, decisions }: TableEntry, r
 	const decided = (column: string) => column !== 'id' && (typeof decisions === 'string' || decisions.includes(column));
 	const columns = Object.keys(rows[0]!).filter(decided);
 	const assignments = columns.map((column) => `"${column}" = excluded."${column}"`).join(', ');
-	// A shoot is there, or nothing of it could be undone: only what was decided of it is put back.
-	if (name === 'shoot') {
+	// Of a row that holds other things too only what was decided is put back; it does not come or go by an edit.
+	if (typeof decisions !== 'string') {
 		const sets = columns.map((column) => `"${column}" = was."${column}"`).join(', ');
 		await transaction.query(
-			`update shoot set ${sets} from jsonb_populate_recordset(null::shoot, $1) as was where shoot.id = was.id`,
+			`update ${name} set ${sets} from jsonb_populate_recordset(null::${name}, $1) as was where ${name}.id = was.id`,
 			[JSON.stringify(rows)]
 		);
 		return;

@@ -56,7 +56,7 @@
 
 	/** The reference's clock at the playhead, where its files tell it. */
 	const clock = $derived.by(() => {
-		const reference = shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId;
+		const reference = shoot.lineUp?.referenceDeviceId;
 		const clip = reference ? clipAt(shoot.placed, reference, transport.shownFlicks) : undefined;
 		return clip?.clockSeconds === undefined
 			? undefined

@@ -13,6 +13,7 @@ import type { JobAction, JobView, NewJob } from '../../contract/jobs';
 import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
 import { changeRows, storeRows } from '../../core/shoot/rows';
 import { LiveShoot } from './live-shoot.svelte';
+import { onceMoreAfter } from './once-more-after';
 import { ask } from './request';
 
 /**
@@ -40,10 +41,9 @@ export class ShootState {
 	readonly range = $derived(rangeOf(this.placed));
 	/** What there is to see and to hear; a call changes nothing of it. */
 	readonly coverage = $derived(coverLineUp(this.placed));
+	readonly lineUp = $derived(this.shoot?.lineUps.find((one) => one.id === this.lineUpId));
 	/** What the audience of the line-up hears. */
-	readonly master: readonly MasterChannel[] = $derived(
-		this.shoot?.lineUps.find((one) => one.id === this.lineUpId)?.master ?? []
-	);
+	readonly master: readonly MasterChannel[] = $derived(this.lineUp?.master ?? []);
 	readonly program: StoredProgram | undefined = $derived(
 		this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId)
 	);
@@ -54,9 +54,7 @@ export class ShootState {
 		this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []
 	);
 	/** The device whose clock counts as true. */
-	readonly reference = $derived(
-		this.device(this.shoot?.lineUps.find((one) => one.id === this.lineUpId)?.referenceDeviceId ?? '')
-	);
+	readonly reference = $derived(this.device(this.lineUp?.referenceDeviceId ?? ''));
 	readonly strays = $derived(this.shoot?.clips.filter((clip) => clip.stray) ?? []);
 	readonly selectedClip = $derived(this.shoot?.clips.find((clip) => clip.id === this.selectedClipId));
 	readonly runningJobs = $derived(this.jobs.filter((job) => job.state === 'running' || job.state === 'waiting'));
@@ -64,7 +62,6 @@ export class ShootState {
 	private events: EventSource | undefined;
 	private lastShots: ReadonlyMap<string, Shot> = new Map();
 	private known: AssembledShoot | undefined;
-	private reading: Promise<void> | undefined;
 	private lastChange: Promise<unknown> = Promise.resolve();
 
 	constructor(readonly shootId: string) {}
@@ -216,11 +213,8 @@ export class ShootState {
 		this.jobs = jobs;
 	}
 
-	/** Reads all once more; whoever asks for it meanwhile is served by the same reading. */
-	private async readAgain(): Promise<void> {
-		this.reading ??= this.read(() => this.readAll()).finally(() => (this.reading = undefined));
-		await this.reading;
-	}
+	/** Reads all once more; for whoever asks meanwhile once after that, as the reading that runs may be older than what it missed. */
+	private readonly readAgain = onceMoreAfter(() => this.read(() => this.readAll()));
 }
 
 function isSameShot(a: Shot, b: Shot): boolean {

@@ -40,18 +40,17 @@
 	);
 	const allPlaced = $derived(shoot.shoot.clips.filter((clip) => clip.placement));
 	const worst = $derived(Math.max(0, ...shoot.placed.map((clip) => clip.placement.residualSeconds)));
-	const rates = $derived(shoot.placed.map((clip) => clip.placement.ratePpm));
-	const reference = $derived(
-		shoot.device(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId)?.referenceDeviceId ?? '')
+	const leftAlone = $derived(
+		shoot.placed.filter(({ placement }) => placement.ratePpm !== placement.measuredRatePpm).length
 	);
+	const rates = $derived(shoot.placed.map((clip) => clip.placement.ratePpm));
 
 	const isByTimecode = $derived(
 		shoot.placed.length > 0 && shoot.placed.every(({ placement }) => placement.method === 'timecode')
 	);
-	const lineUp = $derived(shoot.shoot.lineUps.find((one) => one.id === shoot.lineUpId));
 	/** What speaks for the chosen clip, the surest first. */
 	const evidence = $derived(
-		(lineUp?.evidence ?? [])
+		(shoot.lineUp?.evidence ?? [])
 			.filter((one) => one.a === shoot.selectedClipId || one.b === shoot.selectedClipId)
 			.map((one) => ({
 				...one,
@@ -81,7 +80,7 @@
 	}
 
 	function clockOf({ deviceId, placement }: PlacedClip): string {
-		return deviceId === reference?.id ? 'reference' : clockRateWords(placement);
+		return deviceId === shoot.reference?.id ? 'reference' : clockRateWords(placement);
 	}
 </script>
 
@@ -211,12 +210,14 @@
 				{#if isByTimecode}By timecode alone a place is right to a frame at best; clocks are not known, and drift is not
 					corrected.{:else}Worst residual {millisecondsWords(worst)}. Clocks from {ppmWords(Math.min(...rates))} to {ppmWords(
 						Math.max(...rates)
-					)} against {reference?.name}. Drift is corrected everywhere.{/if}
+					)} against {shoot.reference?.name}. {leftAlone === 0
+						? 'Drift is corrected everywhere.'
+						: `The drift of ${countWords(leftAlone, 'clip')} is left as it is.`}{/if}
 			</p>
 		{:else}
 			<p class="text-sm text-quiet">The verdict will stand here.</p>
 		{/if}
-		{#each lineUp?.clocks ?? [] as clock (clock.deviceId)}
+		{#each shoot.lineUp?.clocks ?? [] as clock (clock.deviceId)}
 			<p class="flex items-start gap-1.5 text-sm text-attention" data-testid="clock-off">
 				<span class="badge" style:--hue={shoot.hue(clock.deviceId)}>{shoot.device(clock.deviceId)?.badge}</span>
 				<span>{clock.words} Sound decides.</span>
