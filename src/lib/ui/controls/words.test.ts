@@ -9,6 +9,7 @@ import {
 	lengthWords,
 	millisecondsWords,
 	ppmWords,
+	progressWords,
 	signedWords,
 	sizeWords,
 	timecodeWords,
@@ -56,4 +57,9 @@ describe('words for the screen', () => {
 it('says of a clock that one sync point tells nothing of it', () => {
 	expect(clockRateWords({ method: 'sync point', ratePpm: 0 })).toBe('not known');
 	expect(clockRateWords({ method: 'sound', ratePpm: 0 })).toBe('0.0 ppm');
+});
+
+it('says how far something is, without what is not known', () => {
+	expect(progressWords(0.089, '525 of 5725 frames', 32)).toBe('8% · 525 of 5725 frames · about 32 s left');
+	expect(progressWords(0, '', null)).toBe('0%');
 });

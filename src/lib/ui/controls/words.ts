@@ -63,6 +63,11 @@ export function timeLeftWords(seconds: number | null): string {
 		: `about ${Math.round(seconds / 60)} min left`;
 }
 
+/** How far something is: its share, what it is at, and how long it will take. */
+export function progressWords(share: number, message: string, secondsLeft: number | null): string {
+	return [`${Math.floor(share * 100)}%`, message, timeLeftWords(secondsLeft)].filter(Boolean).join(' · ');
+}
+
 /** Seconds since the first midnight: days after the first one are told. */
 export function dayClockWords(seconds: number): string {
 	const day = Math.floor(seconds / 86_400);

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Check, CircleHelp, Moon, Redo2, Sun, Undo2 } from '@lucide/svelte';
 	import { Popover } from 'flowbite-svelte';
-	import { countWords, timeLeftWords } from '../controls/words';
+	import { countWords, progressWords } from '../controls/words';
 	import StorageView from './StorageView.svelte';
 	import type { Stage } from '../state/stages';
 	import { useShoot } from '../state/shoot-state.svelte';
@@ -114,7 +114,7 @@
 							>{/if}
 					</div>
 					<div class="text-xs text-quiet">
-						{#if job.state === 'running'}{Math.floor(job.share * 100)}% · {job.message} {timeLeftWords(job.secondsLeft)}
+						{#if job.state === 'running'}{progressWords(job.share, job.message, job.secondsLeft)}
 						{:else if job.state === 'failed'}<span class="text-attention">{job.error}</span>
 						{:else}{job.state}{/if}
 					</div>

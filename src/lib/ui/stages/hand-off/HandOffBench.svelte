@@ -11,7 +11,7 @@
 	} from '../../../contract/hand-offs';
 	import { videoFrameToFlicks } from '../../../core/time/flicks';
 	import { rateInWords } from '../../../core/time/rational';
-	import { countWords, lengthWords, sizeWords, timecodeWords, timeLeftWords } from '../../controls/words';
+	import { countWords, lengthWords, progressWords, sizeWords, timecodeWords } from '../../controls/words';
 	import { ask } from '../../state/request';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
@@ -142,8 +142,7 @@
 					{#if job.state === 'running'}
 						<Progressbar progress={Math.round(job.share * 100)} size="h-1.5" />
 						<p class="mt-1 text-xs text-quiet">
-							{Math.floor(job.share * 100)}% · {job.message}
-							{timeLeftWords(job.secondsLeft)}
+							{progressWords(job.share, job.message, job.secondsLeft)}
 						</p>
 					{:else if job.state === 'failed'}<p class="text-sm text-attention">{job.error}</p>
 					{:else}<p class="text-sm text-quiet">{job.state === 'stopped' ? 'Stopped.' : 'Waiting for its turn.'}</p>{/if}

@@ -12,8 +12,8 @@
 		millisecondsWords,
 		clockRateWords,
 		ppmWords,
-		timecodeWords,
-		timeLeftWords
+		progressWords,
+		timecodeWords
 	} from '../../controls/words';
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
@@ -43,7 +43,7 @@
 	const leftAlone = $derived(
 		shoot.placed.filter(({ placement }) => placement.ratePpm !== placement.measuredRatePpm).length
 	);
-	const rates = $derived(shoot.placed.map((clip) => clip.placement.ratePpm));
+	const rates = $derived(shoot.placed.map((clip) => clip.placement.measuredRatePpm));
 
 	const isByTimecode = $derived(
 		shoot.placed.length > 0 && shoot.placed.every(({ placement }) => placement.method === 'timecode')
@@ -80,7 +80,9 @@
 	}
 
 	function clockOf({ deviceId, placement }: PlacedClip): string {
-		return deviceId === shoot.reference?.id ? 'reference' : clockRateWords(placement);
+		return deviceId === shoot.reference?.id
+			? 'reference'
+			: clockRateWords({ method: placement.method, ratePpm: placement.measuredRatePpm });
 	}
 </script>
 
@@ -121,7 +123,7 @@
 			<div data-testid="line-up-progress">
 				<p class="mb-1 text-sm">{running.message || 'Waiting for its turn'}</p>
 				<Progressbar progress={Math.round(running.share * 100)} size="h-1.5" />
-				<p class="mt-1 text-xs text-quiet">{Math.floor(running.share * 100)}% {timeLeftWords(running.secondsLeft)}</p>
+				<p class="mt-1 text-xs text-quiet">{progressWords(running.share, '', running.secondsLeft)}</p>
 				<Button size="xs" color="alternative" class="mt-2" onclick={() => shoot.changeJob(running.id, 'stop')}
 					>Stop</Button
 				>
