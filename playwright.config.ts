@@ -6,9 +6,20 @@ export default defineConfig({
 	testDir: 'tests/e2e',
 	outputDir: '.cache/test-results',
 	globalSetup: './tests/e2e/support/global-setup.ts',
-	// One machine of two cores, one demo shoot: files run one after another, in the order of the work.
-	workers: 1,
+	workers: 2,
 	fullyParallel: false,
+	projects: [
+		// The job on the demo shoot, and beside it what has shoots of its own.
+		{ name: 'job', testMatch: 'demo/job.spec.ts' },
+		{ name: 'own', testMatch: 'own/*.spec.ts' },
+		// What the job has left behind, one after another when all else is over.
+		{
+			name: 'after',
+			testMatch: ['demo/movie.spec.ts', 'demo/second-line-up.spec.ts', 'demo/wall-in-time.spec.ts'],
+			dependencies: ['job', 'own'],
+			workers: 1
+		}
+	],
 	timeout: 600_000,
 	expect: { timeout: 20_000 },
 	reporter: [['list']],

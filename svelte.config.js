@@ -6,7 +6,7 @@ export default {
 	preprocess: vitePreprocess(),
 	compilerOptions: { runes: true },
 	kit: {
-		adapter: adapter({ out: 'build' }),
+		adapter: adapter({ out: 'build', precompress: false }),
 		csp: {
 			directives: {
 				'default-src': ['self'],

@@ -11,7 +11,6 @@ import { demoShoot, readShoot } from '../e2e/support/shoot';
 import { quantile } from '../support/simulator/score';
 import { LARGE_SHOOT, writeLargePeaks, writeLargeShoot } from './large-shoot';
 
-const PORT = 4877;
 const TIMES = 60;
 const READINGS = 15;
 const FLICKS = 705_600_000;
@@ -20,7 +19,7 @@ const FLICKS = 705_600_000;
 export async function benchChanges(folder: string): Promise<string> {
 	await mkdir(folder, { recursive: true });
 	const data = join(folder, 'data');
-	let server = await startServer(data, PORT);
+	let server = await startServer(data);
 	const rest = async () => {
 		const { id } = await demoShoot(server.address);
 		const jobs = (await (await fetch(`${server.address}/api/shoots/${id}/jobs`)).json()) as { state: string }[];
@@ -36,7 +35,7 @@ export async function benchChanges(folder: string): Promise<string> {
 	const largeId = known?.id ?? (await writeLargeShoot(database));
 	await database.close();
 	await writeLargePeaks(join(data, 'cache'));
-	server = await startServer(data, PORT);
+	server = await startServer(data);
 	try {
 		const measured = { demo: await measure(server.address, demoId), large: await measure(server.address, largeId) };
 		const rows = Object.keys(measured.demo).map((what) => {

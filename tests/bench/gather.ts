@@ -12,7 +12,6 @@ import { runProgram as run } from '../../scripts/outside-programs';
 
 const FILES = 500;
 const UPLOAD_BYTES = 2 ** 30;
-const PORT = 4878;
 
 async function seconds(work: () => Promise<unknown>): Promise<number> {
 	const began = performance.now();
@@ -73,7 +72,7 @@ async function uploading(folder: string): Promise<string> {
 	await file.sync();
 	await file.close();
 	const copied = await seconds(() => copyFile(source, join(folder, 'copy.bin')));
-	const server = await startServer(join(folder, 'data'), PORT, ['--no-demo']);
+	const server = await startServer(join(folder, 'data'), ['--no-demo']);
 	try {
 		const api = (path: string, init: RequestInit) => fetch(`${server.address}${path}`, init);
 		const made = await api('/api/shoots', {

@@ -7,7 +7,6 @@ import { readShoot } from '../e2e/support/shoot';
 import { quantile } from '../support/simulator/score';
 import { writeLongShoot } from './long-shoot';
 
-const PORT = 4878;
 const TIMES = 24;
 const LONG = 'Two hours, seven devices';
 const SCRIPTED_SECONDS = 30;
@@ -30,7 +29,7 @@ export async function benchScore(folder: string): Promise<string> {
 		await writeLongShoot(media, 7200, 5, { size: '320x180', bitRate: '300k' });
 		await writeFile(`${media}.made`, '');
 	}
-	const server = await startServer(join(folder, 'data'), PORT, ['--media', media]);
+	const server = await startServer(join(folder, 'data'), ['--media', media]);
 	try {
 		const shoots = await linedUp(server.address, media);
 		const rows: string[] = [];

@@ -20,7 +20,7 @@ const CALLS = 'A B C D A C B E A B C A C E B A'.split(' ');
 async function main(): Promise<void> {
 	const folder = await mkdtemp(join(tmpdir(), 'open-choir-screenshots-'));
 	const given = process.argv[2];
-	const server = given ? undefined : await startServer(join(folder, 'data'), 4879);
+	const server = given ? undefined : await startServer(join(folder, 'data'));
 	const address = given ?? server!.address;
 	try {
 		await prepare(address);

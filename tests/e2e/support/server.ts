@@ -1,6 +1,7 @@
 import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { resolve } from 'node:path';
+import { access, cp } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
 import { spawn } from '../../../scripts/outside-programs';
 
 export interface RunningServer {
@@ -13,14 +14,17 @@ export interface RunningServer {
 	stop(): Promise<void>;
 }
 
+/** Names the data folder of a server that has made its database and nothing else: a copy is there in no time. */
+export const EMPTY_DATA = 'OPEN_CHOIR_E2E_EMPTY';
+
 const ROOT = resolve(import.meta.dirname, '../../..');
 
-/** Starts Open Choir as a user does, and waits until it is ready. */
-export async function startServer(
-	dataFolder: string,
-	port: number,
-	more: readonly string[] = []
-): Promise<RunningServer> {
+/**
+ * Starts Open Choir as a user does, and waits until it is ready.
+ * @param port any free one unless given: several servers run at a time
+ */
+export async function startServer(dataFolder: string, more: readonly string[] = [], port = 0): Promise<RunningServer> {
+	await copyEmptyDatabase(dataFolder);
 	const child = spawn('./start', ['--data', dataFolder, '--port', `${port}`, ...more], {
 		cwd: ROOT,
 		stdio: ['ignore', 'pipe', 'pipe']
@@ -38,12 +42,26 @@ export async function startServer(
 		await ended;
 	};
 	return {
-		address: `http://127.0.0.1:${port}`,
+		address: /is ready at (\S+)/.exec(said)![1]!,
 		child,
 		output: () => said,
 		kill: () => end('SIGKILL'),
 		stop: () => end('SIGTERM')
 	};
+}
+
+async function copyEmptyDatabase(dataFolder: string): Promise<void> {
+	const empty = process.env[EMPTY_DATA];
+	const database = join(dataFolder, 'database');
+	if (
+		!empty ||
+		(await access(database).then(
+			() => true,
+			() => false
+		))
+	)
+		return;
+	await cp(join(empty, 'database'), database, { recursive: true });
 }
 
 /** Asks again and again until it is so. @throws Error after the time */

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { CornerLeftUp, Folder } from '@lucide/svelte';
+	import CornerLeftUp from '@lucide/svelte/icons/corner-left-up';
+	import Folder from '@lucide/svelte/icons/folder';
 	import { onMount } from 'svelte';
 	import { API } from '../../contract/endpoints';
 	import { ask } from '../state/request';

@@ -1,5 +1,10 @@
 <script lang="ts">
-	import { Check, CircleHelp, Moon, Redo2, Sun, Undo2 } from '@lucide/svelte';
+	import Check from '@lucide/svelte/icons/check';
+	import CircleQuestionMark from '@lucide/svelte/icons/circle-question-mark';
+	import Moon from '@lucide/svelte/icons/moon';
+	import Redo2 from '@lucide/svelte/icons/redo-2';
+	import Sun from '@lucide/svelte/icons/sun';
+	import Undo2 from '@lucide/svelte/icons/undo-2';
 	import { Popover } from 'flowbite-svelte';
 	import { countWords, progressWords } from '../controls/words';
 	import StorageView from './StorageView.svelte';
@@ -142,7 +147,7 @@
 	<button class="icon" aria-label={dark ? 'Light theme' : 'Dark theme'} onclick={turn}
 		>{#if dark}<Sun size={17} />{:else}<Moon size={17} />{/if}</button
 	>
-	<button class="icon" aria-label="Keys" title="Keys (?)" onclick={onhelp}><CircleHelp size={17} /></button>
+	<button class="icon" aria-label="Keys" title="Keys (?)" onclick={onhelp}><CircleQuestionMark size={17} /></button>
 </header>
 
 <style>

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Pause, Play } from '@lucide/svelte';
+	import Pause from '@lucide/svelte/icons/pause';
+	import Play from '@lucide/svelte/icons/play';
 	import { tick } from 'svelte';
 	import { clipAt, placedClips, rangeOf } from '../../core/shoot/lookup';
 	import { clockWords, countWords, lengthWords } from '../controls/words';

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Volume2, VolumeX } from '@lucide/svelte';
+	import Volume2 from '@lucide/svelte/icons/volume-2';
+	import VolumeX from '@lucide/svelte/icons/volume-x';
 	import type { Device } from '../../core/shoot/device';
 	import { ppmWords } from '../controls/words';
 	import { useListening } from '../state/listening.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { EllipsisVertical } from '@lucide/svelte';
+	import EllipsisVertical from '@lucide/svelte/icons/ellipsis-vertical';
 	import { Popover } from 'flowbite-svelte';
 	import type { Device } from '../../core/shoot/device';
 	import { useShoot } from '../state/shoot-state.svelte';

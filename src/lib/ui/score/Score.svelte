@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Eye } from '@lucide/svelte';
+	import Eye from '@lucide/svelte/icons/eye';
 	import { untrack } from 'svelte';
 	import type { Device } from '../../core/shoot/device';
 	import { flicksPerFrame } from '../../core/time/flicks';

@@ -1,5 +1,10 @@
 <script lang="ts">
-	import { Archive, ArchiveRestore, Copy, FolderOpen, Pencil, Trash2 } from '@lucide/svelte';
+	import Archive from '@lucide/svelte/icons/archive';
+	import ArchiveRestore from '@lucide/svelte/icons/archive-restore';
+	import Copy from '@lucide/svelte/icons/copy';
+	import FolderOpen from '@lucide/svelte/icons/folder-open';
+	import Pencil from '@lucide/svelte/icons/pencil';
+	import Trash2 from '@lucide/svelte/icons/trash-2';
 	import { Button } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import EditableText from '../controls/EditableText.svelte';

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Scissors, Trash2 } from '@lucide/svelte';
+	import Scissors from '@lucide/svelte/icons/scissors';
+	import Trash2 from '@lucide/svelte/icons/trash-2';
 	import { Button } from 'flowbite-svelte';
 	import { onMount, tick } from 'svelte';
 	import { lengthWords, timecodeWords } from '../../controls/words';

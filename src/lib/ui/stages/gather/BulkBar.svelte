@@ -1,5 +1,10 @@
 <script lang="ts">
-	import { Circle, FolderInput, Layers, ListOrdered, Scissors, X } from '@lucide/svelte';
+	import Circle from '@lucide/svelte/icons/circle';
+	import FolderInput from '@lucide/svelte/icons/folder-input';
+	import Layers from '@lucide/svelte/icons/layers';
+	import ListOrdered from '@lucide/svelte/icons/list-ordered';
+	import Scissors from '@lucide/svelte/icons/scissors';
+	import X from '@lucide/svelte/icons/x';
 	import type { SvelteSet } from 'svelte/reactivity';
 	import { countWords } from '../../controls/words';
 	import type { CommandInput } from '../../../contract/commands/commands';

@@ -1,5 +1,8 @@
 <script lang="ts">
-	import { ArrowDown, ArrowUp, Circle, Star } from '@lucide/svelte';
+	import ArrowDown from '@lucide/svelte/icons/arrow-down';
+	import ArrowUp from '@lucide/svelte/icons/arrow-up';
+	import Circle from '@lucide/svelte/icons/circle';
+	import Star from '@lucide/svelte/icons/star';
 	import { createVirtualizer } from '@tanstack/svelte-virtual';
 	import { Checkbox } from 'flowbite-svelte';
 	import { get } from 'svelte/store';

@@ -1,5 +1,7 @@
 <script lang="ts">
-	import { ChevronDown, ChevronUp, Star } from '@lucide/svelte';
+	import ChevronDown from '@lucide/svelte/icons/chevron-down';
+	import ChevronUp from '@lucide/svelte/icons/chevron-up';
+	import Star from '@lucide/svelte/icons/star';
 	import { Button } from 'flowbite-svelte';
 	import type { Device } from '../../../core/shoot/device';
 	import EditableText from '../../controls/EditableText.svelte';

@@ -1,5 +1,8 @@
 <script lang="ts">
-	import { FileSpreadsheet, FolderPlus, RefreshCw, Search } from '@lucide/svelte';
+	import FileSpreadsheet from '@lucide/svelte/icons/file-spreadsheet';
+	import FolderPlus from '@lucide/svelte/icons/folder-plus';
+	import RefreshCw from '@lucide/svelte/icons/refresh-cw';
+	import Search from '@lucide/svelte/icons/search';
 	import { Button, Modal, Progressbar } from 'flowbite-svelte';
 	import FolderChooser from '../../controls/FolderChooser.svelte';
 	import { countWords, timeLeftWords } from '../../controls/words';

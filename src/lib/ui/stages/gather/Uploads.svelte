@@ -1,5 +1,9 @@
 <script lang="ts">
-	import { Pause, Play, RotateCcw, Upload, X } from '@lucide/svelte';
+	import Pause from '@lucide/svelte/icons/pause';
+	import Play from '@lucide/svelte/icons/play';
+	import RotateCcw from '@lucide/svelte/icons/rotate-ccw';
+	import Upload from '@lucide/svelte/icons/upload';
+	import X from '@lucide/svelte/icons/x';
 	import { getDroppedFiles } from '@uppy/utils';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { onMount } from 'svelte';

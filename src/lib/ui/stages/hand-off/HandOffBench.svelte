@@ -1,5 +1,7 @@
 <script lang="ts">
-	import { Clapperboard, Download, FileText } from '@lucide/svelte';
+	import Clapperboard from '@lucide/svelte/icons/clapperboard';
+	import Download from '@lucide/svelte/icons/download';
+	import FileText from '@lucide/svelte/icons/file-text';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { API } from '../../../contract/endpoints';
 	import {

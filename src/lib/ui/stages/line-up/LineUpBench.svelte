@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { methodWords } from '../../../core/proof/report';
-	import { AudioLines, Pin } from '@lucide/svelte';
+	import AudioLines from '@lucide/svelte/icons/audio-lines';
+	import Pin from '@lucide/svelte/icons/pin';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { lostSamples } from '../../../core/shoot/losses';
 	import type { PlacedClip } from '../../../core/shoot/clip';

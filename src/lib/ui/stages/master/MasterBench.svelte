@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Ear, Headphones } from '@lucide/svelte';
+	import Ear from '@lucide/svelte/icons/ear';
+	import Headphones from '@lucide/svelte/icons/headphones';
 	import { Button } from 'flowbite-svelte';
 	import type { MasterChannel } from '../../../core/shoot/decisions';
 	import type { Device } from '../../../core/shoot/device';

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Ear, Repeat } from '@lucide/svelte';
+	import Ear from '@lucide/svelte/icons/ear';
+	import Repeat from '@lucide/svelte/icons/repeat';
 	import { untrack } from 'svelte';
 	import { toggleLoop } from '../../frame/prove-keys';
 	import { useTransport } from '../../playback/transport.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FileCheck } from '@lucide/svelte';
+	import FileCheck from '@lucide/svelte/icons/file-check';
 	import { onMount, tick } from 'svelte';
 	import { provableMoment } from '../../../core/proof/provable-moment';
 	import { FLICKS_PER_SECOND } from '../../../core/time/flicks';

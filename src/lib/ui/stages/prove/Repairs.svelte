@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Lock, LockOpen } from '@lucide/svelte';
+	import Lock from '@lucide/svelte/icons/lock';
+	import LockOpen from '@lucide/svelte/icons/lock-open';
 	import { Button } from 'flowbite-svelte';
 	import { gridPlace } from '../../../core/shoot/frame-grid';
 	import { methodWords } from '../../../core/proof/report';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Flag } from '@lucide/svelte';
+	import Flag from '@lucide/svelte/icons/flag';
 	import { Button } from 'flowbite-svelte';
 	import { untrack } from 'svelte';
 	import type { Clip } from '../../../core/shoot/clip';

@@ -1,5 +1,7 @@
 <script lang="ts">
-	import { Eye, Flag, Trash2 } from '@lucide/svelte';
+	import Eye from '@lucide/svelte/icons/eye';
+	import Flag from '@lucide/svelte/icons/flag';
+	import Trash2 from '@lucide/svelte/icons/trash-2';
 	import { Button } from 'flowbite-svelte';
 	import { checkPoints } from '../../../core/proof/point-disagreement';
 	import { clipAt } from '../../../core/shoot/lookup';

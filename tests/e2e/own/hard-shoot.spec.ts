@@ -2,12 +2,12 @@ import { expect, type Page, test } from '@playwright/test';
 import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { seededRandom } from '../../demo/random';
-import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
-import { CLOSE, conversation, device, sounding, spokenMoment, whole } from '../support/simulator/building';
-import { writeShoot } from '../support/simulator/simulator';
-import { songLike } from '../support/simulator/sounds';
-import { type RunningServer, startServer } from './support/server';
+import { seededRandom } from '../../../demo/random';
+import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
+import { CLOSE, conversation, device, sounding, spokenMoment, whole } from '../../support/simulator/building';
+import { writeShoot } from '../../support/simulator/simulator';
+import { songLike } from '../../support/simulator/sounds';
+import { type RunningServer, startServer } from '../support/server';
 
 /** What goes wrong on a shoot, as the page tells it: a clock an hour off, lost samples, a card that comes later, a chorus. */
 let server: RunningServer;
@@ -47,7 +47,7 @@ test.beforeAll(async () => {
 	];
 	await writeShoot({ scenes: [song], devices: heard }, join(folder, 'media', 'song'), 5, provider);
 	await mkdir(join(folder, 'data'));
-	server = await startServer(join(folder, 'data'), 4876, ['--media', join(folder, 'media'), '--no-demo']);
+	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'media'), '--no-demo']);
 });
 test.afterAll(async () => {
 	await server.stop();

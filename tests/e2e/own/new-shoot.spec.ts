@@ -3,10 +3,10 @@ import { createHash } from 'node:crypto';
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
-import { CASES } from '../support/simulator/cases';
-import { writeShoot } from '../support/simulator/simulator';
-import { type RunningServer, startServer } from './support/server';
+import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
+import { CASES } from '../../support/simulator/cases';
+import { writeShoot } from '../../support/simulator/simulator';
+import { type RunningServer, startServer } from '../support/server';
 
 /** A shoot of one's own: chosen in the page, gathered, lined up; the recordings stay as they are. */
 let server: RunningServer;
@@ -19,7 +19,7 @@ test.beforeAll(async () => {
 	await mkdir(join(folder, 'media', 'empty'));
 	await writeFile(join(cards, 'cam', 'notes.txt'), 'Nothing to hear here.');
 	await writeFile(join(cards, 'cam', 'CAM_0009.mp4'), '');
-	server = await startServer(join(folder, 'data'), 4875, ['--media', join(folder, 'media'), '--no-demo']);
+	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'media'), '--no-demo']);
 });
 test.afterAll(async () => {
 	await server.stop();

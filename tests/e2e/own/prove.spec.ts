@@ -2,19 +2,18 @@ import { expect, type Page, test } from '@playwright/test';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { seededRandom } from '../../demo/random';
-import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
-import type { Placement } from '../../src/lib/core/shoot/placement';
-import { FLICKS_PER_SECOND as S, flicksToSeconds, secondsToFlicks } from '../../src/lib/core/time/flicks';
-import { CLOSE, conversation, device, whole } from '../support/simulator/building';
-import { writeShoot } from '../support/simulator/simulator';
-import { type RunningServer, startServer, waitFor } from './support/server';
-import { playhead, readShoot } from './support/shoot';
+import { seededRandom } from '../../../demo/random';
+import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
+import type { Placement } from '../../../src/lib/core/shoot/placement';
+import { FLICKS_PER_SECOND as S, flicksToSeconds, secondsToFlicks } from '../../../src/lib/core/time/flicks';
+import { CLOSE, conversation, device, whole } from '../../support/simulator/building';
+import { writeShoot } from '../../support/simulator/simulator';
+import { type RunningServer, startServer, waitFor } from '../support/server';
+import { playhead, readShoot } from '../support/shoot';
 
 /** Every repair by keyboard, checked to the flick in what the server stores. Each test leaves the line-up as it was. */
 test.describe.configure({ mode: 'serial' });
 
-const PORT = 4877;
 let server: RunningServer;
 let folder: string;
 let page: Page;
@@ -43,7 +42,7 @@ test.beforeAll(async ({ browser }) => {
 		device('cam-b', { x: 2, y: 4 }, 'mp4', random, [{ scene: 'talk', startSeconds: 8, seconds: 84 }], { noiseDb: -15 })
 	];
 	await writeShoot({ scenes: [scene], devices }, join(folder, 'media', 'talk'), 8, await fastFftProvider());
-	server = await startServer(join(folder, 'data'), PORT, ['--media', join(folder, 'media'), '--no-demo']);
+	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'media'), '--no-demo']);
 	shootId = ((await ask('/api/shoots', { name: 'Talk', folder: join(folder, 'media', 'talk') })) as { id: string }).id;
 	await settled(4);
 	await ask(`/api/shoots/${shootId}/jobs`, { kind: 'line-up' });
@@ -420,7 +419,7 @@ test('all changes are listed, and are undone and made again over a restart', asy
 		await ask(`/api/shoots/${shootId}/edits`, { kind: 'shift-clips', clipIds: [clip.id], byFlicks });
 	await undo(1);
 	await server.kill();
-	server = await startServer(join(folder, 'data'), PORT, ['--media', join(folder, 'media'), '--no-demo']);
+	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'media'), '--no-demo']);
 	expect(await start('REC_0001')).toBe(before + S);
 	await page.goto(`${server.address}/shoots/${shootId}/prove`);
 	await page.getByTestId('lane-1').waitFor();

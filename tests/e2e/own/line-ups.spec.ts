@@ -2,14 +2,14 @@ import { expect, type Page, test } from '@playwright/test';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { runProgram } from '../../scripts/outside-programs';
-import { seededRandom } from '../../demo/random';
-import { flicksToSeconds } from '../../src/lib/core/time/flicks';
-import { fastFftProvider } from '../../src/lib/server/engine/fast-fft';
-import { CLOSE, conversation, device } from '../support/simulator/building';
-import { writeShoot } from '../support/simulator/simulator';
-import { type RunningServer, startServer } from './support/server';
-import { readShoot } from './support/shoot';
+import { runProgram } from '../../../scripts/outside-programs';
+import { seededRandom } from '../../../demo/random';
+import { flicksToSeconds } from '../../../src/lib/core/time/flicks';
+import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
+import { CLOSE, conversation, device } from '../../support/simulator/building';
+import { writeShoot } from '../../support/simulator/simulator';
+import { type RunningServer, startServer } from '../support/server';
+import { readShoot } from '../support/shoot';
 
 /** A shoot of three scenes: each is a line-up of its own, with a master, a program and hand-offs of its own. */
 let server: RunningServer;
@@ -31,7 +31,7 @@ test.beforeAll(async () => {
 	];
 	await writeShoot({ scenes, devices }, join(folder, 'media', 'day'), 12, await fastFftProvider());
 	await mkdir(join(folder, 'data'));
-	server = await startServer(join(folder, 'data'), 4881, ['--media', join(folder, 'media'), '--no-demo']);
+	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'media'), '--no-demo']);
 });
 test.afterAll(async () => {
 	await server?.stop();

@@ -3,8 +3,8 @@ import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type RunningServer, startServer, waitFor } from './support/server';
-import { readShoot } from './support/shoot';
+import { type RunningServer, startServer, waitFor } from '../support/server';
+import { readShoot } from '../support/shoot';
 
 /** What must not get in, asked as an attacker would. */
 let server: RunningServer;
@@ -19,7 +19,7 @@ test.beforeAll(async () => {
 	await writeFile(join(folder, 'secret', 'diary.wav'), 'RIFF');
 	await symlink(join(folder, 'secret'), join(folder, 'cards', 'way-out'));
 	await symlink(join(folder, 'secret', 'diary.wav'), join(folder, 'cards', 'cam', 'linked.wav'));
-	server = await startServer(join(folder, 'data'), 4874, ['--media', join(folder, 'cards'), '--no-demo']);
+	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'cards'), '--no-demo']);
 });
 test.afterAll(async () => {
 	await server.stop();
@@ -59,14 +59,15 @@ const post = (path: string, body: unknown, headers: Record<string, string> = {})
 	});
 
 test('foreign names and origins', async () => {
-	expect((await ask('/api/shoots', { headers: { host: 'evil.example:4874' } })).status).toBe(403);
-	expect((await ask('/api/shoots', { headers: { host: '127.0.0.1.evil.example:4874' } })).status).toBe(403);
+	const { port } = new URL(server.address);
+	expect((await ask('/api/shoots', { headers: { host: `evil.example:${port}` } })).status).toBe(403);
+	expect((await ask('/api/shoots', { headers: { host: `127.0.0.1.evil.example:${port}` } })).status).toBe(403);
 	expect((await ask('/', { headers: { host: 'evil.example' } })).status).toBe(403);
 	expect((await post('/api/shoots', { name: 'x', folder }, { origin: 'http://evil.example' })).status).toBe(403);
 	expect((await post('/api/shoots', { name: 'x', folder }, { origin: 'http://127.0.0.1:9' })).status).toBe(403);
 	expect((await post('/api/shoots', { name: 'x', folder }, { origin: 'null' })).status).toBe(403);
 	expect((await post('/api/shoots', { name: 'x', folder }, { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
-	expect((await ask('/api/shoots', { headers: { host: 'localhost:4874' } })).status).toBe(200);
+	expect((await ask('/api/shoots', { headers: { host: `localhost:${port}` } })).status).toBe(200);
 });
 
 test('folders outside the allowed ones, by name, by dots, by links', async () => {

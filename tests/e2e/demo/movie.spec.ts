@@ -1,16 +1,16 @@
 import { expect, test } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type EdgeCode, readEdgeCode } from '../../demo/edge-code';
-import { seededRandom } from '../../demo/random';
-import { DEVICES } from '../../demo/scene';
-import { compile, type PictureInterval } from '../../src/lib/core/program/compile';
-import { flicksToSeconds, videoFrameToFlicks } from '../../src/lib/core/time/flicks';
-import { heardAt, readOtio, seenAt } from '../support/otio-reader';
-import { demoShoot } from './support/shoot';
+import { type EdgeCode, readEdgeCode } from '../../../demo/edge-code';
+import { seededRandom } from '../../../demo/random';
+import { DEVICES } from '../../../demo/scene';
+import { compile, type PictureInterval } from '../../../src/lib/core/program/compile';
+import { flicksToSeconds, videoFrameToFlicks } from '../../../src/lib/core/time/flicks';
+import { heardAt, readOtio, seenAt } from '../../support/otio-reader';
+import { demoShoot } from '../support/shoot';
 import { pathToFileURL } from 'node:url';
-import { expectedCode } from './support/wall-codes';
-import { runProgram as run } from '../../scripts/outside-programs';
+import { expectedCode } from '../support/wall-codes';
+import { runProgram as run } from '../../../scripts/outside-programs';
 
 /** The rendered movie, read back with ffmpeg alone: is it what was called, when it was called? */
 const MAX_BYTES = 256 * 2 ** 20;
