@@ -29,8 +29,8 @@ describe('files of one recording, without a clock', () => {
 			const folder = await mkdtemp(join(tmpdir(), 'open-choir-joined-'));
 			try {
 				await Promise.all(['rec', 'cam'].map((device) => mkdir(join(folder, device))));
-				const scene = speechLike(70, 5);
-				const cut = 30 * RATE + 7;
+				const scene = speechLike(50, 5);
+				const cut = 22 * RATE + 7;
 				await write(join(folder, 'rec', 'TAKE_0001.wav'), scene.subarray(0, cut), ['-c:a', 'pcm_s16le']);
 				await write(join(folder, 'rec', 'TAKE_0002.wav'), scene.subarray(cut - repeated), ['-c:a', 'pcm_s16le']);
 				await write(join(folder, 'cam', 'C1.m4a'), scene.subarray(3 * RATE), ['-c:a', 'aac', '-b:a', '96k']);
