@@ -6,6 +6,7 @@ import { type Database, openDatabase } from '../../src/lib/server/db/database';
 import { migrate } from '../../src/lib/server/db/migrate';
 import { installTriggers } from '../../src/lib/server/db/tables';
 import { openShoots, type Shoots } from '../../src/lib/server/edits/change';
+import { layBlankDatabase } from './blank-database';
 
 export interface TestDatabase {
 	readonly database: Database;
@@ -20,6 +21,7 @@ export interface TestDatabase {
  */
 export async function openTestDatabase(before?: (database: Database) => Promise<void>): Promise<TestDatabase> {
 	const folder = await mkdtemp(join(tmpdir(), 'open-choir-database-'));
+	await layBlankDatabase(join(folder, 'database'));
 	const database = openDatabase(join(folder, 'database'));
 	await before?.(database);
 	await migrate(database);

@@ -2,6 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { layBlankDatabase } from '../../../../tests/support/blank-database';
 import { secondsToFlicks } from '../../core/time/flicks';
 import { DataLockedError, lockDataFolder } from '../db/data-lock';
 import { type Database, openDatabase } from '../db/database';
@@ -35,6 +36,7 @@ async function open(): Promise<void> {
 
 beforeAll(async () => {
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-edits-'));
+	await layBlankDatabase(join(folder, 'database'));
 	await open();
 	shootId = await insert('shoot', `insert into shoot (name, folder) values ('Try', '/cards')`);
 	for (const [badge, kind] of [

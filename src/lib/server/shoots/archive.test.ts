@@ -7,6 +7,7 @@ import type { Shoot } from '../../core/shoot/shoot';
 import { runTool } from '../media/run-tool';
 import { openRuntime } from '../open-runtime';
 import type { Runtime } from '../runtime';
+import { layBlankDatabase } from '../../../../tests/support/blank-database';
 import { createShoot } from './create';
 import { bringBackShoot, deleteShoot, endDeletedShoots } from './delete';
 import { parseCommand } from '../../contract/commands/commands';
@@ -21,8 +22,15 @@ let here: Runtime;
 let elsewhere: Runtime;
 let shootId: string;
 
-const open = (data: string, media: string) =>
-	openRuntime({ dataFolder: join(base, data), mediaFolders: [join(base, media)], demo: false, logLevel: 'silent' });
+async function open(data: string, media: string): Promise<Runtime> {
+	await layBlankDatabase(join(base, data, 'database'));
+	return openRuntime({
+		dataFolder: join(base, data),
+		mediaFolders: [join(base, media)],
+		demo: false,
+		logLevel: 'silent'
+	});
+}
 
 async function settled(runtime: Runtime, id: string): Promise<void> {
 	while ((await runtime.queue.list(id)).some((job) => job.state === 'running' || job.state === 'waiting'))

@@ -2,6 +2,7 @@ import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { layBlankDatabase } from '../../../../tests/support/blank-database';
 import { type Database, openDatabase } from '../db/database';
 import { migrate } from '../db/migrate';
 import { cleanUp, keepBelowLimit, setLimit, storage } from './storage';
@@ -17,6 +18,7 @@ const UNUSED = 'b'.repeat(32);
 
 beforeAll(async () => {
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-storage-'));
+	await layBlankDatabase(join(folder, 'database'));
 	database = openDatabase(join(folder, 'database'));
 	await migrate(database);
 	const [shoot] = await database.query<{ id: string }>(

@@ -52,7 +52,11 @@ describe('the lag at one passage', () => {
 	});
 
 	it('is as sure as it is right: calibrated on passages nobody tuned on', async () => {
-		const looked = await lookAtPassages(31_000, 1, IS_LONG ? 110 : 60, ['podcast', 'scratch at −10 dB against babble', 'another day']);
+		const looked = await lookAtPassages(31_000, 1, IS_LONG ? 110 : 60, [
+			'podcast',
+			'scratch at −10 dB against babble',
+			'another day'
+		]);
 		const sure = looked.filter((one) => one.confidence >= 0.95);
 		expect(sure.length).toBeGreaterThan(IS_LONG ? 100 : 50);
 		expect(sure.filter((one) => one.isRight).length / sure.length).toBeGreaterThan(0.97);

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { linearTimecodeWriter } from '../../../../../tests/support/linear-timecode/write';
 import { flicksToSeconds } from '../../../core/time/flicks';
 import { runTool } from '../../media/run-tool';
+import { layBlankDatabase } from '../../../../../tests/support/blank-database';
 import { openRuntime } from '../../open-runtime';
 import type { Runtime } from '../../runtime';
 import { createShoot } from '../../shoots/create';
@@ -83,6 +84,7 @@ beforeAll(async () => {
 	await copyFile(join(cards, 'DSC_0410.MOV'), join(cards, 'DSC_0410 copy.MOV'));
 	await writeFile(join(cards, 'notes.txt'), 'Not a recording.');
 	await writeFile(join(cards, 'DSC_0999.MOV'), '');
+	await layBlankDatabase(join(base, 'data', 'database'));
 	runtime = await openRuntime({
 		dataFolder: join(base, 'data'),
 		mediaFolders: [base],
