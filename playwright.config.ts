@@ -6,7 +6,7 @@ export default defineConfig({
 	testDir: 'tests/e2e',
 	outputDir: '.cache/test-results',
 	globalSetup: './tests/e2e/support/global-setup.ts',
-	workers: 3,
+	workers: 2,
 	fullyParallel: false,
 	projects: [
 		// The job on the demo shoot, and beside it what has shoots of its own.

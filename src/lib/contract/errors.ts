@@ -31,6 +31,8 @@ export const ERRORS = {
 	'not-placed': 409,
 	locked: 409,
 	'outside-clip': 409,
+	'outside-line-up': 409,
+	'too-long': 409,
 	'in-after-out': 409,
 	'two-line-ups': 409,
 	'no-sound': 409,
@@ -44,6 +46,7 @@ export const ERRORS = {
 	'job-not-running': 409,
 	'job-not-ended': 409,
 	'not-an-archive': 409,
+	'does-not-fit': 409,
 
 	'not-media': 422,
 	empty: 422,

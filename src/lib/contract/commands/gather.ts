@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { MAX_PICTURE_RATE, MIN_PICTURE_RATE } from '../../core/limits/recording';
+import { ratePerSecond } from '../../core/time/rational';
 import { Id, Ids, words } from '../fields';
 
 /** What an editor can change of how files became devices and clips. */
@@ -33,7 +35,13 @@ export const GATHER_COMMANDS = {
 	'name-channel': z.object({ deviceId: Id, channel: z.number().int().min(0).max(63), name: words(100) }),
 	'set-rate': z.object({
 		/** Nothing: the main camera's. */
-		rate: z.object({ num: z.number().int().min(1).max(240_000), den: z.number().int().min(1).max(1001) }).nullable(),
+		rate: z
+			.object({ num: z.number().int().min(1).max(240_000), den: z.number().int().min(1).max(1001) })
+			.refine(
+				(rate) => ratePerSecond(rate) >= MIN_PICTURE_RATE && ratePerSecond(rate) <= MAX_PICTURE_RATE,
+				`A line-up has ${MIN_PICTURE_RATE} to ${MAX_PICTURE_RATE} frames a second.`
+			)
+			.nullable(),
 		width: z.number().int().min(16).max(16_384).nullable(),
 		height: z.number().int().min(16).max(16_384).nullable()
 	})

@@ -1,3 +1,4 @@
+import { MAX_CLIP_SECONDS } from '../limits/recording';
 import { comparePaths } from './compare-paths';
 import type { MediaFacts } from './media-facts';
 
@@ -31,7 +32,7 @@ export function joinSpanned(files: readonly JoinableFile[]): readonly Recording[
 	const recordings: Recording[] = [];
 	for (const file of sorted) {
 		const index = recordings.findLastIndex(
-			({ device, parts }) => device === file.device && stepTo(parts.at(-1)!.file, file) !== undefined
+			({ device, parts }) => device === file.device && goesOn(parts.at(-1)!, file)
 		);
 		const before = recordings[index];
 		if (before) {
@@ -43,6 +44,12 @@ export function joinSpanned(files: readonly JoinableFile[]): readonly Recording[
 		}
 	}
 	return recordings;
+}
+
+/** Whether a file goes on where the last one of a recording ends; a recording grows no longer than one can be. */
+function goesOn(last: Recording['parts'][number], file: JoinableFile): boolean {
+	const step = stepTo(last.file, file);
+	return step !== undefined && last.offsetSeconds + step + file.facts.durationSeconds <= MAX_CLIP_SECONDS;
 }
 
 /**

@@ -1,3 +1,5 @@
+import { MAX_CLIP_SECONDS, MAX_LINE_UP_SECONDS } from '../limits/recording';
+import { secondsToFlicks } from '../time/flicks';
 import { airDelayFlicks } from './air-delay';
 import type { Clip, ClipPart, NewFile } from './clip';
 import { groupBy } from './grouping';
@@ -196,20 +198,21 @@ function clipFrom(
 		return file?.part ? [{ part: { ...file.part, offsetFlicks: part.offsetFlicks }, file }] : [];
 	});
 	const first = known[0]?.file;
+	const isBeyond = isBeyondLimits(row, placement);
 	// Every clip has the same fields in the same order: what goes through thousands of them is three times as fast.
 	return {
 		id: row.id,
 		deviceId: row.deviceId,
 		name: row.name,
-		durationFlicks: row.durationFlicks,
+		durationFlicks: Math.min(row.durationFlicks, MAX_CLIP_FLICKS),
 		parts: known.map(({ part }) => part),
 		scene: row.scene,
 		shot: row.shot,
 		take: row.take,
 		circled: row.circled,
 		note: row.note,
-		placement: placement && placementFrom(placement, device, shoot.airCelsius),
-		stray: stray?.reason,
+		placement: placement && !isBeyond ? placementFrom(placement, device, shoot.airCelsius) : undefined,
+		stray: isBeyond ? 'beyond limits' : stray?.reason,
 		strayDetail: stray?.detail || undefined,
 		syncPoints,
 		inFlicks: row.inFlicks ?? undefined,
@@ -223,6 +226,14 @@ function clipFrom(
 		recordedAt: first?.time.recordedAt,
 		maker: first?.time.maker
 	};
+}
+
+const MAX_CLIP_FLICKS = secondsToFlicks(MAX_CLIP_SECONDS);
+const MAX_LINE_UP_FLICKS = secondsToFlicks(MAX_LINE_UP_SECONDS);
+
+/** Older versions stored what they were told: such a clip is shown as bad, and the shoot opens. */
+function isBeyondLimits(row: ShootRows['clip'], placement: ShootRows['placement'] | undefined): boolean {
+	return row.durationFlicks > MAX_CLIP_FLICKS || Math.abs(placement?.startFlicks ?? 0) > MAX_LINE_UP_FLICKS;
 }
 
 function placementFrom(

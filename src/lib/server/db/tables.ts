@@ -115,9 +115,9 @@ export function tableEntry(name: string): TableEntry {
 	return entry;
 }
 
-/** How a shoot's rows of a table are found; `$1` is the shoot. */
-export function rowsOfShoot({ name }: TableEntry): string {
-	return name === 'shoot' ? 'id = $1' : 'shoot_id = $1';
+/** How a shoot's rows of a table are found. @param parameter that is the shoot */
+export function rowsOfShoot({ name }: TableEntry, parameter = '$1'): string {
+	return name === 'shoot' ? `id = ${parameter}` : `shoot_id = ${parameter}`;
 }
 
 /**

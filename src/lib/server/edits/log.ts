@@ -1,8 +1,8 @@
 import type { Change } from '../../contract/changes';
 import type { EditEntry } from '../../contract/views';
 import type { Shoot } from '../../core/shoot/shoot';
-import type { Queryable } from '../db/database';
-import { type TableEntry, tableEntry, TABLES } from '../db/tables';
+import { DatabaseError, type Queryable } from '../db/database';
+import { rowsOfShoot, type TableEntry, tableEntry, TABLES } from '../db/tables';
 import { ShootError } from '../shoots/shoot-error';
 import type { Shoots } from './change';
 
@@ -45,6 +45,33 @@ export function redo(shoots: Shoots, shootId: string): Promise<Change> {
 	return step(shoots, shootId, 'undone');
 }
 
+/** A change that no longer fits what is there must not bar the way to those before it. @returns what to say */
+async function setAside(
+	shoots: Shoots,
+	shootId: string,
+	editId: number,
+	backwards: boolean,
+	cause: DatabaseError
+): Promise<ShootError> {
+	const { result: label } = await shoots.change(shootId, async (transaction) => {
+		const [row] = await transaction.query<{ label: string }>(
+			`update edit set state = 'dropped' where id = $1 returning label`,
+			[editId]
+		);
+		// Nothing of the shoot has changed, but what undo would do next: everybody is told.
+		await transaction.query(`insert into changed_row (shoot_id, table_name, row_id) values ($1, 'shoot', $1)`, [
+			shootId
+		]);
+		return row?.label ?? '';
+	});
+	const [done, next] = backwards ? ['undone', 'Undo'] : ['made again', 'Redo'];
+	return new ShootError(
+		'does-not-fit',
+		`“${label}” cannot be ${done}: what it belongs to has changed since. It was left out; ${next} goes on with the one ${backwards ? 'before' : 'after'} it.`,
+		{ cause }
+	);
+}
+
 interface NotedChange {
 	readonly table_name: string;
 	readonly row_id: string;
@@ -54,9 +81,10 @@ interface NotedChange {
 type Row = Readonly<Record<string, unknown>>;
 
 async function step(shoots: Shoots, shootId: string, from: 'done' | 'undone'): Promise<Change> {
-	const { change } = await shoots.change(shootId, async (transaction) => {
-		const backwards = from === 'done';
-		const [edit] = await transaction.query<{ id: number }>(
+	const backwards = from === 'done';
+	let edit: { readonly id: number } | undefined;
+	const work = shoots.change(shootId, async (transaction) => {
+		[edit] = await transaction.query<{ id: number }>(
 			`select id from edit where shoot_id = $1 and state = $2 order by id ${backwards ? 'desc' : 'asc'} limit 1`,
 			[shootId, from]
 		);
@@ -70,11 +98,17 @@ async function step(shoots: Shoots, shootId: string, from: 'done' | 'undone'): P
 		);
 		await putRows(
 			transaction,
+			shootId,
 			changes.map((one) => ({ table: one.table_name, id: one.row_id, row: backwards ? one.before : one.after }))
 		);
 		await transaction.query('update edit set state = $2 where id = $1', [edit.id, backwards ? 'undone' : 'done']);
 	});
-	return change;
+	try {
+		return (await work).change;
+	} catch (error) {
+		if (!edit || !(error instanceof DatabaseError) || !/^2[23]/.test(error.code ?? '')) throw error;
+		throw await setAside(shoots, shootId, edit.id, backwards, error);
+	}
 }
 
 interface Wanted {
@@ -88,23 +122,28 @@ interface Wanted {
  * Makes rows what they are to be in the end, whatever happened in between. Rows come in the order of their references and go
  * against it, so that none ever points to nothing.
  */
-async function putRows(transaction: Queryable, wanted: readonly Wanted[]): Promise<void> {
+async function putRows(transaction: Queryable, shootId: string, wanted: readonly Wanted[]): Promise<void> {
 	const last = new Map(wanted.map((one) => [`${one.table} ${one.id}`, one]));
 	for (const { table } of last.values()) tableEntry(table);
 	const of = (entry: TableEntry) => [...last.values()].filter((one) => one.table === entry.name);
 	for (const entry of TABLES) {
 		const rows = of(entry).flatMap(({ row }) => (row ? [row] : []));
 		if (rows.length === 0) continue;
-		if (entry.name === 'media_file') await putFacts(transaction, rows as unknown as readonly FactsRow[]);
-		else await upsert(transaction, entry, rows);
+		if (entry.name === 'media_file') await putFacts(transaction, shootId, rows as unknown as readonly FactsRow[]);
+		else await upsert(transaction, shootId, entry, rows);
 	}
 	for (const entry of [...TABLES].reverse()) {
 		const ids = of(entry).flatMap(({ row, id }) => (row ? [] : [id]));
-		if (ids.length > 0) await transaction.query(`delete from ${entry.name} where id = any($1)`, [ids]);
+		if (ids.length > 0)
+			await transaction.query(`delete from ${entry.name} where id = any($1) and ${rowsOfShoot(entry, '$2')}`, [
+				ids,
+				shootId
+			]);
 	}
 }
 
-async function upsert(transaction: Queryable, { name, decisions }: TableEntry, rows: readonly Row[]): Promise<void> {
+async function upsert(transaction: Queryable, shootId: string, entry: TableEntry, rows: readonly Row[]): Promise<void> {
+	const { name, decisions } = entry;
 	const decided = (column: string) => column !== 'id' && (typeof decisions === 'string' || decisions.includes(column));
 	const columns = Object.keys(rows[0]!).filter(decided);
 	const assignments = columns.map((column) => `"${column}" = excluded."${column}"`).join(', ');
@@ -112,14 +151,14 @@ async function upsert(transaction: Queryable, { name, decisions }: TableEntry, r
 	if (typeof decisions !== 'string') {
 		const sets = columns.map((column) => `"${column}" = was."${column}"`).join(', ');
 		await transaction.query(
-			`update ${name} set ${sets} from jsonb_populate_recordset(null::${name}, $1) as was where ${name}.id = was.id`,
-			[JSON.stringify(rows)]
+			`update ${name} set ${sets} from jsonb_populate_recordset(null::${name}, $1) as was where ${name}.id = was.id and ${name}.${rowsOfShoot(entry, '$2')}`,
+			[JSON.stringify(rows), shootId]
 		);
 		return;
 	}
 	await transaction.query(
-		`insert into ${name} select * from jsonb_populate_recordset(null::${name}, $1) on conflict (id) do update set ${assignments}`,
-		[JSON.stringify(rows)]
+		`insert into ${name} select * from jsonb_populate_recordset(null::${name}, $1) on conflict (id) do update set ${assignments} where ${name}.${rowsOfShoot(entry, '$2')}`,
+		[JSON.stringify(rows), shootId]
 	);
 }
 
@@ -131,11 +170,11 @@ interface FactsRow {
 }
 
 /** Of a file an edit changes only what it is a channel of; what was read or made of it since stays, but for its sound. */
-async function putFacts(transaction: Queryable, rows: readonly FactsRow[]): Promise<void> {
+async function putFacts(transaction: Queryable, shootId: string, rows: readonly FactsRow[]): Promise<void> {
 	await transaction.query(
 		`update media_file set facts = was.facts, own_facts = was.own_facts, channel_of = was.channel_of, listening_samples = null
-		 from jsonb_populate_recordset(null::media_file, $1) as was where media_file.id = was.id`,
-		[JSON.stringify(rows)]
+		 from jsonb_populate_recordset(null::media_file, $1) as was where media_file.id = was.id and media_file.shoot_id = $2`,
+		[JSON.stringify(rows), shootId]
 	);
 }
 

@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { z } from 'zod';
+import { beyondLimits } from '../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import type { ColourTags, PictureFacts } from '../../core/gather/picture-facts';
 import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
@@ -90,7 +91,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	const container = report.format?.format_name ?? 'unknown';
 	const dropFrame = timecode === undefined ? undefined : /[;,]\d+$/.test(timecode);
 	const creationTime = recordedAt(report.format?.tags ?? {}, tags);
-	return {
+	const facts: MediaFacts = {
 		container,
 		...(container.includes('mov') && (await isFragmentedMp4(path)) ? { isFragmented: true } : {}),
 		durationSeconds,
@@ -129,6 +130,9 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 		...makerOf(tags),
 		...(notes ? notesOf(notes) : {})
 	};
+	const beyond = beyondLimits(facts);
+	if (beyond !== undefined) throw new MediaError('unreadable', beyond);
+	return facts;
 }
 
 /** Streams begin together to this: a tenth of a millisecond. */

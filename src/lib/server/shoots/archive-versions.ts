@@ -16,6 +16,14 @@ function toSecond<Archive extends VersionedArchive>(archive: Archive): Archive {
 	return { ...archive, version: 2, tables };
 }
 
+const ADDED_WITHOUT_A_NUMBER: Readonly<Record<string, Row>> = {
+	media_file: { proxy_seconds: 0 },
+	placement: { locked: false },
+	clip: { in_flicks: null, out_flicks: null },
+	device: { air_metres: 0, corrects_drift: true },
+	sync_point: { sense: 'heard' }
+};
+
 /** Version 2 knew one master for all line-ups, and parts did not tell of which shoot they were. */
 function toThird<Archive extends VersionedArchive>(archive: Archive): Archive {
 	const shootId = archive.tables['shoot']?.[0]?.['id'];
@@ -31,6 +39,10 @@ function toThird<Archive extends VersionedArchive>(archive: Archive): Archive {
 			id: index === 0 ? row['id'] : crypto.randomUUID()
 		}))
 	);
+	// What migration 005 had added, though the archive's number stayed the same.
+	for (const [table, defaults] of Object.entries(ADDED_WITHOUT_A_NUMBER))
+		tables = mapRows(tables, table, (row) => ({ ...defaults, ...row }));
+	tables = { ...tables, shoot: (tables['shoot'] ?? []).map((row) => ({ air_celsius: 20, ...row })) };
 	const isOfLineUp = (row: Row) => row['table_name'] !== 'master_channel' || lineUpId !== undefined;
 	return {
 		...archive,

@@ -1,11 +1,13 @@
 import { promisify } from 'node:util';
-import { gunzip, gzip } from 'node:zlib';
+import { gzip } from 'node:zlib';
 import { z } from 'zod';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import type { AllowedFolders } from '../access/allowed-folders';
-import type { Queryable } from '../db/database';
+import { DatabaseError, type Queryable } from '../db/database';
 import { rowsOfShoot, type TableEntry, TABLES } from '../db/tables';
 import type { Runtime } from '../runtime';
+import { checkArchive, readTableShapes } from './archive-check';
+import { unpackJson } from './archive-unpack';
 import { upgradeArchive } from './archive-versions';
 import { ShootError } from './shoot-error';
 
@@ -21,7 +23,6 @@ const Archive = z.object({
 });
 export type Archive = z.infer<typeof Archive>;
 
-const MAX_ARCHIVE_BYTES = 2 ** 29;
 const UUID = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g;
 /** Where a file is said to lie that may not be reached here. */
 const NOWHERE = '/missing';
@@ -35,26 +36,19 @@ export async function archiveShoot(database: Queryable, shootId: string): Promis
  * Makes a shoot of an archive, here or on another machine. Its files count as missing until they are found.
  * @throws ZodError, ShootError it is no archive
  */
-export async function restoreShoot(runtime: Runtime, bytes: Uint8Array): Promise<string> {
+export async function restoreShoot(
+	runtime: Pick<Runtime, 'database' | 'folders' | 'queue'>,
+	bytes: Uint8Array
+): Promise<string> {
 	const archive = await readArchive(bytes);
-	const tables = { ...archive.tables };
-	const sources = await reachable(runtime.folders, tables['source'] ?? []);
-	const files = await Promise.all((tables['media_file'] ?? []).map((row) => asMissing(runtime.folders, row)));
-	const kept = new Set(sources.map((row) => row['id']));
-	tables['source'] = sources;
-	tables['media_file'] = files.map((row) => ({
-		...row,
-		source_id: kept.has(row['source_id']) ? row['source_id'] : null
-	}));
-	const folder = sources[0]?.['path'] ?? 'from an archive';
-	tables['shoot'] = (tables['shoot'] ?? []).map((row) => ({ ...row, folder, is_demo: false, deleted_at: null }));
-	const shootId = await insert(runtime, { ...archive, tables });
+	checkArchive(archive.tables, await readTableShapes(runtime.database));
+	const shootId = await insert(runtime, { ...archive, tables: await asStranger(runtime.folders, archive.tables) });
 	await runtime.queue.add(shootId, 'gather', {});
 	return shootId;
 }
 
 /** A second shoot with all that is decided about the first; the files are the same. */
-export async function duplicateShoot(runtime: Runtime, shootId: string): Promise<string> {
+export async function duplicateShoot(runtime: Pick<Runtime, 'database'>, shootId: string): Promise<string> {
 	const archive = await dump(runtime.database, shootId);
 	const shoot = archive.tables['shoot']![0]!;
 	const name = `${String(shoot['name'])} (copy)`.slice(0, 100);
@@ -84,12 +78,33 @@ async function dump(database: Queryable, shootId: string): Promise<Archive> {
 
 async function readArchive(bytes: Uint8Array): Promise<Archive> {
 	try {
-		const text = (await promisify(gunzip)(bytes, { maxOutputLength: MAX_ARCHIVE_BYTES })).toString('utf8');
-		return upgradeArchive(Archive.parse(JSON.parse(text)));
+		return upgradeArchive(Archive.parse(await unpackJson(bytes)));
 	} catch (error) {
-		if (error instanceof z.ZodError) throw error;
+		if (error instanceof z.ZodError || error instanceof ShootError) throw error;
 		throw new ShootError('not-an-archive', 'This file is no archive of a shoot, or it is damaged.', { cause: error });
 	}
+}
+
+/** Tables of which no path is believed, be it now or in the history, and no file is taken for what it was. */
+async function asStranger(folders: AllowedFolders, tables: Archive['tables']): Promise<Archive['tables']> {
+	const sources = await reachable(folders, tables['source'] ?? []);
+	const kept = new Set(sources.map((row) => row['id']));
+	const asFile = async (row: z.infer<typeof Row>) => ({
+		...(await asMissing(folders, row)),
+		source_id: kept.has(row['source_id']) ? row['source_id'] : null
+	});
+	const asSide = (side: unknown) => (side === null ? null : asFile(side as z.infer<typeof Row>));
+	const files = await Promise.all((tables['media_file'] ?? []).map(asFile));
+	const changes = await Promise.all(
+		(tables['edit_change'] ?? []).map(async (row) =>
+			row['table_name'] === 'media_file'
+				? { ...row, before: await asSide(row['before']), after: await asSide(row['after']) }
+				: row
+		)
+	);
+	const folder = sources[0]?.['path'] ?? 'from an archive';
+	const shoot = (tables['shoot'] ?? []).map((row) => ({ ...row, folder, is_demo: false, deleted_at: null }));
+	return { ...tables, source: sources, media_file: files, edit_change: changes, shoot };
 }
 
 /** Folders that may be reached here. */
@@ -109,20 +124,22 @@ async function isAllowed(folders: AllowedFolders, path: unknown): Promise<boolea
 async function asMissing(folders: AllowedFolders, row: z.infer<typeof Row>): Promise<z.infer<typeof Row>> {
 	const checked = async (path: unknown) => ((await isAllowed(folders, path)) ? String(path) : undefined);
 	const path = (await checked(row['path'])) ?? `${NOWHERE}/${String(row['id'])}`;
-	const facts = row['facts'] as MediaFacts | null;
-	const channelFiles = facts?.audio?.channelFiles;
-	const named = channelFiles
-		? await Promise.all(
-				channelFiles.map(async (file, index) => ({
-					...file,
-					path: index === 0 ? path : ((await checked(file.path)) ?? `${NOWHERE}/${file.path.split('/').at(-1) ?? ''}`)
-				}))
-			)
-		: undefined;
+	const asReached = async (facts: MediaFacts | null | undefined): Promise<MediaFacts | null> => {
+		const channelFiles = facts?.audio?.channelFiles;
+		if (!facts || !channelFiles) return facts ?? null;
+		const named = await Promise.all(
+			channelFiles.map(async (file, index) => ({
+				...file,
+				path: index === 0 ? path : ((await checked(file.path)) ?? `${NOWHERE}/${file.path.split('/').at(-1) ?? ''}`)
+			}))
+		);
+		return { ...facts, audio: { ...facts.audio!, channelFiles: named } };
+	};
 	return {
 		...row,
 		path,
-		...(facts && named ? { facts: { ...facts, audio: { ...facts.audio, channelFiles: named } } } : {}),
+		facts: await asReached(row['facts'] as MediaFacts | null),
+		own_facts: await asReached(row['own_facts'] as MediaFacts | null | undefined),
 		state: 'missing',
 		reason: 'The shoot came from an archive. Find its files again.',
 		listening_samples: null,
@@ -132,18 +149,20 @@ async function asMissing(folders: AllowedFolders, row: z.infer<typeof Row>): Pro
 }
 
 /** Puts rows in under new identities: the shoot they were taken from may be there as well. */
-async function insert({ database }: Runtime, archive: Archive): Promise<string> {
+async function insert({ database }: Pick<Runtime, 'database'>, archive: Archive): Promise<string> {
+	// Those too that only the history knows: undo would put them back, beside their likes of the first shoot.
 	const own = new Set(
-		ARCHIVED.flatMap(({ name }) => (archive.tables[name] ?? []).map((row) => row['id'])).filter(
-			(id) => typeof id === 'string'
-		)
+		[
+			...ARCHIVED.flatMap(({ name }) => (archive.tables[name] ?? []).map((row) => row['id'])),
+			...(archive.tables['edit_change'] ?? []).map((row) => row['row_id'])
+		].filter((id) => typeof id === 'string')
 	);
 	const renamed = new Map([...own].map((id) => [id, crypto.randomUUID()]));
 	const text = JSON.stringify(archive.tables).replace(UUID, (id) => renamed.get(id) ?? id);
 	const tables = JSON.parse(text) as Archive['tables'];
 	const shoot = tables['shoot']?.[0];
 	if (!shoot) throw new ShootError('not-an-archive', 'The archive holds no shoot.');
-	await database.transaction(async (transaction) => {
+	const work = database.transaction(async (transaction) => {
 		for (const { name } of ARCHIVED)
 			await insertRows(
 				transaction,
@@ -153,6 +172,14 @@ async function insert({ database }: Runtime, archive: Archive): Promise<string> 
 		await insertEdits(transaction, shoot['id'], tables['edit'] ?? [], tables['edit_change'] ?? []);
 		// Whoever opens it reads all of it.
 		await transaction.query('delete from changed_row where shoot_id = $1', [shoot['id']]);
+	});
+	await work.catch((error: unknown) => {
+		// Rows that the database itself does not take, such as two that may be there once: classes 22 and 23 of SQLSTATE.
+		if (error instanceof DatabaseError && /^2[23]/.test(error.code ?? ''))
+			throw new ShootError('not-an-archive', 'This archive is damaged: its parts do not fit together.', {
+				cause: error
+			});
+		throw error;
 	});
 	return String(shoot['id']);
 }

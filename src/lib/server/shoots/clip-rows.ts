@@ -1,5 +1,9 @@
+import { TOO_FAR } from '../../contract/fields';
+import { MAX_LINE_UP_SECONDS } from '../../core/limits/recording';
 import type { ShootRows } from '../../core/shoot/rows';
+import { secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
+import { ShootError } from './shoot-error';
 
 /** A clip with the notes of another, of the same device, without files yet. @returns its identity */
 export async function copyClip(
@@ -28,6 +32,12 @@ export async function addPart(
 	);
 }
 
+/** @throws ShootError no line-up is that long */
+export function assertOnLineUp(startFlicks: number): void {
+	if (!(Math.abs(startFlicks) <= secondsToFlicks(MAX_LINE_UP_SECONDS)))
+		throw new ShootError('outside-line-up', TOO_FAR);
+}
+
 /** Lays a clip where another one lies. @param startFlicks another start than the other one's */
 export async function copyPlacement(
 	transaction: Queryable,
@@ -35,6 +45,7 @@ export async function copyPlacement(
 	toClipId: string,
 	startFlicks?: number
 ): Promise<void> {
+	if (startFlicks !== undefined) assertOnLineUp(startFlicks);
 	await transaction.query(
 		`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand)
 		 select shoot_id, $2, line_up_id, coalesce($3, start_flicks), rate_ppm, method, confidence, residual_seconds, by_hand
@@ -51,6 +62,7 @@ export async function placeClips(
 	shootId: string,
 	placements: readonly NewPlacement[]
 ): Promise<void> {
+	for (const { startFlicks } of placements) assertOnLineUp(startFlicks);
 	const ids = placements.map((one) => one.clipId);
 	await transaction.query('delete from stray where clip_id = any($1)', [ids]);
 	await transaction.query('delete from placement where clip_id = any($1)', [ids]);

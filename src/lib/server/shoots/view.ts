@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
 import type { RowsByTable, Snapshot, Steps } from '../../contract/changes';
 import type { ShootSummary } from '../../contract/views';
+import { beyondLimits } from '../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { assembleShoot, type AssembledShoot } from '../../core/shoot/assemble';
 import type { ClipPart, HeardTimecode } from '../../core/shoot/clip';
@@ -106,6 +107,9 @@ interface StoredFileRow {
 /** A file as pages see it: what it says of itself, in the terms of a clip. */
 function fileRow(row: StoredFileRow): ShootRows['media_file'] {
 	const heard = row.heard_timecode;
+	const beyond = row.facts ? beyondLimits(row.facts) : undefined;
+	// An older version believed it.
+	if (beyond !== undefined) return fileRow({ ...row, facts: null, state: 'bad', reason: beyond });
 	return {
 		id: row.id,
 		relativePath: row.relative_path,

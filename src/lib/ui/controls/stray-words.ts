@@ -39,5 +39,10 @@ export function strayWords(reason: StrayReason): { readonly why: string; readonl
 			};
 		case 'unreadable':
 			return { why: 'Its sound cannot be decoded.', next: 'Copy the file from its card again.' };
+		case 'beyond limits':
+			return {
+				why: 'Its length or its place is beyond what a recording can have: its file is damaged.',
+				next: 'Undo what moved it so far, or copy the file from its card again.'
+			};
 	}
 }

@@ -30,7 +30,9 @@ export const STRAY_REASONS = [
 	'unreadable',
 	// Only where timecode alone was asked for.
 	'no timecode',
-	'nothing else at that time'
+	'nothing else at that time',
+	// Not the engine's: only what an older version stored can be so.
+	'beyond limits'
 ] as const;
 export type StrayReason = (typeof STRAY_REASONS)[number];
 

@@ -1,5 +1,6 @@
 import type { GATHER_COMMANDS } from '../../../contract/commands/gather';
 import { comparePaths } from '../../../core/gather/compare-paths';
+import { MAX_CLIP_DAYS, MAX_CLIP_SECONDS } from '../../../core/limits/recording';
 import type { Clip, ClipPart } from '../../../core/shoot/clip';
 import { badgesFor, type Device } from '../../../core/shoot/device';
 import { toTimeline } from '../../../core/shoot/placement';
@@ -132,7 +133,7 @@ async function dropIfEmpty(transaction: Queryable, shoot: Shoot, device: Device,
 	if (left) return;
 	const values = [device.id, into.id];
 	await transaction.query(
-		'update master_channel set device_id = $2 where device_id = $1 and not exists (select from master_channel other where other.device_id = $2 and other.channel = master_channel.channel)',
+		'update master_channel set device_id = $2 where device_id = $1 and not exists (select from master_channel other where other.device_id = $2 and other.line_up_id = master_channel.line_up_id and other.channel = master_channel.channel)',
 		values
 	);
 	await transaction.query('update program_call set device_id = $2 where device_id = $1', values);
@@ -201,10 +202,15 @@ async function takeChannelsApart(transaction: Queryable, clip: Clip, part: ClipP
 
 /** Clips of one device become one recording, end to end in the order of their names; the first one's place counts. */
 async function joinClips(transaction: Queryable, clips: readonly Clip[]): Promise<void> {
-	const sorted = [...clips].sort((a, b) => comparePaths(a.parts[0]!.relativePath, b.parts[0]!.relativePath));
+	const sorted = [...clips].sort((a, b) =>
+		comparePaths(a.parts[0]?.relativePath ?? a.name, b.parts[0]?.relativePath ?? b.name)
+	);
 	const [first, ...others] = sorted;
 	if (sorted.some((clip) => clip.deviceId !== first!.deviceId))
 		throw new ShootError('not-one-device', 'Only clips of one device can be one recording.');
+	const wholeFlicks = sorted.reduce((sum, clip) => sum + clip.durationFlicks, 0);
+	if (wholeFlicks > secondsToFlicks(MAX_CLIP_SECONDS))
+		throw new ShootError('too-long', `A recording is ${MAX_CLIP_DAYS} days long at most.`);
 	let end = first!.durationFlicks;
 	let position = first!.parts.length;
 	for (const clip of others) {

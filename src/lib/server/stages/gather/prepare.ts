@@ -1,4 +1,5 @@
 import pMap from 'p-map';
+import { beyondLimits } from '../../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import type { SharpSound } from '../../../core/features/sharp-sounds';
 import { secondsToFlicks } from '../../../core/time/flicks';
@@ -31,10 +32,11 @@ const GROWTH = 1.6;
 /** Job: makes what the ear and the eye need of each file; what an editor looks at comes first. */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
 	const { database, cache, pool, shoots } = runtime;
-	const files = await database.query<FileToPrepare>(
+	const stored = await database.query<FileToPrepare>(
 		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready, heard_timecode from media_file where shoot_id = $1 and state = 'probed' and channel_of is null order by relative_path`,
 		[context.shootId]
 	);
+	const files = stored.filter((file) => beyondLimits(file.facts) === undefined);
 	const sounds = files.filter((file) => file.facts.audio && file.listening_samples === null);
 	const pictures = files.filter((file) => file.facts.video && !file.proxy_ready);
 	const seconds = (list: readonly FileToPrepare[]) => list.reduce((sum, file) => sum + file.facts.durationSeconds, 0);

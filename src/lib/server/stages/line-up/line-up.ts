@@ -15,7 +15,7 @@ export async function lineUp(runtime: Runtime, context: JobContext<'line-up'>): 
 	const { shoot } = await shoots.current(context.shootId);
 	const files = await storedFiles(database, context.shootId);
 	// A clip with a missing file cannot be heard; it keeps its place, if it has one.
-	const clips = shoot.clips.filter((clip) => clip.parts.every((part) => files.has(part.fileId)));
+	const clips = shoot.clips.filter(({ parts }) => parts.length > 0 && parts.every((part) => files.has(part.fileId)));
 	const { onlyNew = false, by = 'best', reference } = context.input;
 	const recordings = clips.map((clip): Recording => ({
 		device: clip.deviceId,

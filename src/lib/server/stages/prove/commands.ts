@@ -4,7 +4,7 @@ import { toTimeline } from '../../../core/shoot/placement';
 import type { Shoot } from '../../../core/shoot/shoot';
 import type { Queryable } from '../../db/database';
 import type { CommandEntries, EditContext } from '../../edits/command';
-import { placeClips } from '../../shoots/clip-rows';
+import { assertOnLineUp, placeClips } from '../../shoots/clip-rows';
 import {
 	clipOf,
 	clipsOf,
@@ -144,7 +144,7 @@ function assertWithin(clip: Clip, mediaFlicks: number): void {
 }
 
 async function shiftClips(transaction: Queryable, clips: readonly Clip[], byFlicks: number): Promise<void> {
-	for (const clip of clips) movableClip(clip);
+	for (const clip of clips) assertOnLineUp(movableClip(clip).placement.startFlicks + byFlicks);
 	await transaction.query(
 		'update placement set start_flicks = start_flicks + $2, by_hand = true where clip_id = any($1)',
 		[clips.map((clip) => clip.id), byFlicks]

@@ -1,0 +1,17 @@
+/**
+ * What a recording and a line-up can be at most. No device comes near (common practice); what claims more is damaged, or
+ * means harm, and would be stored as times that cannot be computed with.
+ */
+export const MAX_CLIP_DAYS = 7;
+export const MAX_LINE_UP_DAYS = 14;
+export const MAX_CLIP_SECONDS = MAX_CLIP_DAYS * 86_400;
+export const MAX_LINE_UP_SECONDS = MAX_LINE_UP_DAYS * 86_400;
+/** Pictures a second. */
+export const MIN_PICTURE_RATE = 1;
+export const MAX_PICTURE_RATE = 240;
+/** Points to a side. */
+export const MAX_PICTURE_SIDE = 16_384;
+export const MAX_CHANNELS = 64;
+/** Samples a second. */
+export const MIN_SAMPLE_RATE = 4000;
+export const MAX_SAMPLE_RATE = 768_000;
