@@ -154,7 +154,7 @@ describe('changes', () => {
 					counts.edits++;
 				} catch (error) {
 					// A refusal is said in a sentence; anything else would be a 500.
-					if (!(error instanceof ShootError)) throw new Error(`${JSON.stringify(command)}: ${String(error)}`);
+					if (!(error instanceof ShootError)) throw new Error(JSON.stringify(command), { cause: error });
 					counts.refused++;
 				}
 			}
