@@ -75,7 +75,7 @@ test('files dropped into the page arrive whole, though the server is killed twic
 	await page.getByRole('textbox', { name: 'Name of the shoot' }).fill('One heap');
 	await page.getByRole('button', { name: 'Begin empty' }).click();
 	await expect(page.getByTestId('uploads')).toBeVisible();
-	await limitUpload(page, 6_000_000);
+	await limitUpload(page, 12_000_000);
 	await page.getByLabel('Folder to bring in').setInputFiles(heap);
 	await expect.poll(() => arrived(page), { timeout: 60_000 }).toBeGreaterThan(1);
 	// In the midst of the upload: nobody is told, nothing is tidied up.

@@ -36,20 +36,21 @@ export function fileSource(clip: PlacedClip, part: ClipPart): FileSource {
  * leaves a hole.
  */
 export function pictureCoverage(clips: readonly PlacedClip[]): ReadonlyMap<string, readonly Covered[]> {
-	const all = clips.map(asPicture).flatMap((clip) => clip.parts.flatMap((part) => stretchOf(clip, part)));
+	const all: Covered[] = [];
+	for (const clip of clips.map(asPicture)) for (const part of clip.parts) addStretch(all, clip, part);
 	const devices = groupBy(all, (one) => one.source.deviceId);
 	return new Map([...devices].map(([deviceId, own]) => [deviceId, oneAfterAnother(own)]));
 }
 
-function stretchOf(clip: PlacedClip, part: ClipPart): readonly Covered[] {
-	if (!part.picture || part.isMissing) return [];
+function addStretch(stretches: Covered[], clip: PlacedClip, part: ClipPart): void {
+	if (!part.picture || part.isMissing) return;
 	const source = fileSource(clip, part);
 	const inFlicks = Math.max(
 		clip.placement.startFlicks,
 		source.startFlicks + part.picture.startFlicks * source.rateFactor
 	);
 	const outFlicks = Math.min(placedEnd(clip), source.startFlicks + part.durationFlicks * source.rateFactor);
-	return outFlicks > inFlicks ? [{ inFlicks, outFlicks, source }] : [];
+	if (outFlicks > inFlicks) stretches.push({ inFlicks, outFlicks, source });
 }
 
 function oneAfterAnother(stretches: readonly Covered[]): readonly Covered[] {
@@ -57,7 +58,7 @@ function oneAfterAnother(stretches: readonly Covered[]): readonly Covered[] {
 	const kept: Covered[] = [];
 	for (const one of sorted) {
 		const inFlicks = Math.max(one.inFlicks, kept.at(-1)?.outFlicks ?? -Infinity);
-		if (one.outFlicks > inFlicks) kept.push({ ...one, inFlicks });
+		if (one.outFlicks > inFlicks) kept.push({ inFlicks, outFlicks: one.outFlicks, source: one.source });
 	}
 	return kept;
 }

@@ -230,6 +230,9 @@ describe('gathering', () => {
 	it('adds a later card to its device, and moves nothing that was decided', async () => {
 		const { devices } = await load();
 		await edit({ kind: 'rename-device', deviceId: devices[0]!.id, name: 'Wide' });
+		// As an older version had read it: it knew of one sound stream only.
+		const older = `update media_file set facts = facts #- '{audio,streams}' where shoot_id = $1 and path = $2`;
+		await runtime.database.query(older, [shootId, join(cards, 'DSC_0410.MOV')]);
 		await make('DSC_0412.MOV', ...picture(3), ...sound(3, 777), '-c:v', 'libx264', '-c:a', 'aac', ...dated('09:02:00'));
 		await runtime.queue.add(shootId, 'gather', {});
 		await settled();
@@ -237,6 +240,11 @@ describe('gathering', () => {
 			Wide: ['DSC_0410', 'DSC_0411', 'DSC_0412'],
 			'Camera DSC 2': ['DSC_0530', 'DSC_0531']
 		});
+		const [read] = await runtime.database.query<{ streams: number; state: string }>(
+			`select facts #> '{audio,streams}' as streams, state from media_file where shoot_id = $1 and path = $2`,
+			[shootId, join(cards, 'DSC_0410.MOV')]
+		);
+		expect(read).toEqual({ streams: 1, state: 'probed' });
 	});
 
 	it('flags what is gone and finds it again in a moved folder, whatever it is called', async () => {

@@ -86,6 +86,9 @@ async function putFiles(transaction: Queryable, shootId: string, files: readonly
 			state = case
 				when excluded.state = 'bad' then 'bad'
 				when media_file.identity is distinct from excluded.identity or media_file.state = 'bad' then 'waiting'
+				-- Read by a version that took the first of several sound streams for all: only the file itself tells.
+				when media_file.state = 'probed' and media_file.channel_of is null and media_file.own_facts is null
+					and media_file.facts ? 'audio' and not media_file.facts -> 'audio' ? 'streams' then 'waiting'
 				when media_file.state = 'missing' then case when media_file.facts is null then 'waiting' else 'probed' end
 				else media_file.state
 			end,
