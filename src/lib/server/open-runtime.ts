@@ -22,7 +22,12 @@ import { openUploadServer } from './uploads/upload-server';
 /** Opens everything, in the order it depends on each other. @throws DataLockedError, AccessError, DatabaseError */
 export async function openRuntime(settings: Settings): Promise<Runtime> {
 	const log = pino({ level: settings.logLevel });
-	const release = await lockDataFolder(settings.dataFolder);
+	const release = await lockDataFolder(settings.dataFolder, () => {
+		process.stderr.write(
+			`The lock of the data folder ${settings.dataFolder} was lost: to lose nothing else, Open Choir ends.\n`
+		);
+		process.exit(1);
+	});
 	const demoFolder = join(settings.dataFolder, 'demo');
 	const landed = uploadsFolder(settings.dataFolder);
 	for (const folder of [demoFolder, landed]) await mkdir(folder, { recursive: true });
@@ -55,6 +60,8 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 			await release();
 		}
 	};
+	// The folder is ours alone: whoever was writing is no more.
+	await cache.sweep();
 	await queue.start(jobHandlers(runtime));
 	await uploads.landComplete();
 	await endDeletedShoots(runtime);

@@ -1,58 +1,81 @@
-import { createHash } from 'node:crypto';
-import { mkdir, realpath, unlink } from 'node:fs/promises';
-import { createConnection, createServer, type Server } from 'node:net';
-import { tmpdir } from 'node:os';
+import { once } from 'node:events';
+import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
+import { spawn } from '../../../../scripts/outside-programs';
 
-/** The data folder is in use by another Open Choir. */
+/** The data folder is in use by another Open Choir, or may not be used by this user. */
 export class DataLockedError extends Error {
-	constructor(folder: string) {
-		super(
-			`Another Open Choir already uses the data folder ${folder}. Stop it first, or give another folder with --data DIR.`
-		);
+	constructor(message: string) {
+		super(message);
 		this.name = 'DataLockedError';
 	}
 }
 
+const LOCK_FILE = 'in-use.lock';
+/** flock(1) ends with this where somebody else has the lock. */
+const TAKEN = 75;
+/** A server that was killed frees its lock when its lock keeper has seen that: within moments. */
+const ATTEMPTS = 10;
+const BETWEEN_MS = 100;
+
 /**
- * Takes the data folder for this process: two processes on one PGlite folder lose rows without an error. The lock is a
- * listening socket, which the system frees even when the process is killed.
+ * Takes the data folder for this process: two processes on one PGlite folder lose rows without an error. The lock is one of
+ * the file system, in the folder itself, so that it holds across users, containers and temporary folders. flock(1) keeps it as
+ * long as our end of its input is open: the system closes that even when we are killed.
+ * @param lost is called when the keeper ends before it is released: somebody else may take the folder then
  * @returns the release
+ * @throws DataLockedError with what to do
  */
-export async function lockDataFolder(folder: string): Promise<() => Promise<void>> {
-	await mkdir(folder, { recursive: true });
-	const key = createHash('sha256')
-		.update(await realpath(folder))
-		.digest('hex')
-		.slice(0, 24);
-	const path = join(tmpdir(), `open-choir-${key}.lock`);
-	for (let attempt = 0; attempt < 3; attempt++) {
-		const server = await tryListen(path);
-		if (server) return () => new Promise((resolve) => server.close(() => resolve()));
-		if (await isAlive(path)) throw new DataLockedError(folder);
-		// Left behind by a killed process.
-		await unlink(path).catch(() => undefined);
+export async function lockDataFolder(folder: string, lost: () => void = () => undefined): Promise<() => Promise<void>> {
+	try {
+		await mkdir(folder, { recursive: true });
+	} catch (error) {
+		throw notWritable(folder, error);
 	}
-	throw new DataLockedError(folder);
-}
-
-function tryListen(path: string): Promise<Server | undefined> {
-	return new Promise((resolve, reject) => {
-		const server = createServer((socket) => socket.destroy());
-		server.once('error', (error: NodeJS.ErrnoException) =>
-			error.code === 'EADDRINUSE' ? resolve(undefined) : reject(error)
-		);
-		server.listen(path, () => {
-			server.unref();
-			resolve(server);
+	for (let attempt = 1; ; attempt++) {
+		const keeper = spawn('flock', ['--nonblock', '--conflict-exit-code', `${TAKEN}`, join(folder, LOCK_FILE), 'cat'], {
+			stdio: ['pipe', 'pipe', 'ignore'],
+			// A Ctrl-C at the terminal is ours to hear: the lock is kept until all is written.
+			detached: true
 		});
-	});
+		const ended = once(keeper, 'exit') as Promise<[number | null]>;
+		keeper.stdin.on('error', () => undefined);
+		// What is said comes back once the lock is held.
+		keeper.stdin.write('held\n');
+		const code = await Promise.race([
+			once(keeper.stdout, 'data').then(() => 'held' as const),
+			ended.then(([one]) => one)
+		]);
+		if (code === 'held') {
+			let isReleased = false;
+			void ended.then(() => isReleased || lost());
+			keeper.unref();
+			return async () => {
+				isReleased = true;
+				keeper.stdin.end();
+				await ended;
+			};
+		}
+		if (code !== TAKEN) throw notWritable(folder, code);
+		if (attempt >= ATTEMPTS)
+			throw new DataLockedError(
+				`Another Open Choir already uses the data folder ${folder}. Stop it first, or give another folder with --data DIR.`
+			);
+		await setTimeout(BETWEEN_MS);
+	}
 }
 
-function isAlive(path: string): Promise<boolean> {
-	return new Promise((resolve) => {
-		const socket = createConnection(path);
-		socket.once('connect', () => (socket.destroy(), resolve(true)));
-		socket.once('error', () => resolve(false));
-	});
+function notWritable(folder: string, cause: unknown): DataLockedError {
+	const code = (cause as NodeJS.ErrnoException).code;
+	const why =
+		code === 'ENOSPC'
+			? 'The disk is full.'
+			: code === 'EROFS'
+				? 'It lies on a read-only disk.'
+				: 'This user may not write to it.';
+	return Object.assign(
+		new DataLockedError(`The data folder ${folder} cannot be used. ${why} Give another folder with --data DIR.`),
+		{ cause }
+	);
 }

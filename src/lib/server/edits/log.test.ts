@@ -4,7 +4,6 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { layBlankDatabase } from '../../../../tests/support/blank-database';
 import { secondsToFlicks } from '../../core/time/flicks';
-import { DataLockedError, lockDataFolder } from '../db/data-lock';
 import { type Database, openDatabase } from '../db/database';
 import { migrate } from '../db/migrate';
 import { createBus } from '../bus/bus';
@@ -218,16 +217,5 @@ describe('edits', () => {
 		const { undo: last } = await loadShoot(database, shootId);
 		await edit({ kind: 'call', lineUpId: ids['line-up'], atFlicks: secondsToFlicks(30), deviceId: ids['B'] });
 		expect((await loadShoot(database, shootId)).undo).toBe(last);
-	});
-});
-
-describe('the data folder', () => {
-	it('is locked against a second instance, and free again afterwards', async () => {
-		const release = await lockDataFolder(folder);
-		await expect(lockDataFolder(folder)).rejects.toThrow(DataLockedError);
-		await release();
-		await (
-			await lockDataFolder(folder)
-		)();
 	});
 });

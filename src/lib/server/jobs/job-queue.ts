@@ -29,6 +29,10 @@ export interface JobQueue {
 }
 
 const VIEW = `id, shoot_id as "shootId", kind, title, state, share, message, seconds_left as "secondsLeft", error`;
+/** A job that was running when the server ended so often is set aside. */
+const MAX_CRASHES = 2;
+const SET_ASIDE =
+	'The server ended twice while this was being done. It is set aside, so that all else can go on; you can start it again.';
 /** Progress is told to listeners often, written to the database this often. */
 const WRITE_EVERY_MS = 1000;
 const TELL_EVERY_MS = 150;
@@ -115,7 +119,13 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 					run(job!.data.id, handlers[kind] as JobHandler<JobKind>)
 				);
 			}
-			// The data folder is ours alone: what counts as running was cut off, and is taken up again.
+			// The data folder is ours alone: what counts as running was cut off, and is taken up again; not for ever, as it may be
+			// the job that ends the server.
+			await database.query(`update job set crashes = crashes + 1 where state = 'running'`);
+			await database.query(
+				`update job set state = 'failed', error = $2, seconds_left = null, ended_at = now() where state = 'running' and crashes >= $1`,
+				[MAX_CRASHES, SET_ASIDE]
+			);
 			const left = await database.query<{ id: string; kind: JobKind }>(
 				`update job set state = 'waiting' where state in ('running', 'waiting') returning id, kind`
 			);
@@ -146,7 +156,7 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 		},
 		async retry(jobId) {
 			const [row] = await database.query<JobView>(
-				`update job set state = 'waiting', error = null, share = 0 where id = $1 and state in ('failed', 'stopped') returning ${VIEW}`,
+				`update job set state = 'waiting', error = null, share = 0, crashes = 0 where id = $1 and state in ('failed', 'stopped') returning ${VIEW}`,
 				[jobId]
 			);
 			if (!row)
@@ -167,6 +177,8 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 			await boss
 				.stop({ graceful: true, timeout: 3000, wait: true })
 				.catch((error: unknown) => log.error({ err: error }, 'job queue'));
+			// Closed in good order, it was no crash.
+			await database.query(`update job set state = 'waiting' where state = 'running'`);
 		}
 	};
 }

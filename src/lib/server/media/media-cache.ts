@@ -1,5 +1,5 @@
-import { createHash } from 'node:crypto';
-import { mkdir, open, rename, rm, stat } from 'node:fs/promises';
+import { createHash, randomUUID } from 'node:crypto';
+import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 
 /** Grows when a recipe changes: what was made by an older one is made anew. */
@@ -17,6 +17,8 @@ export interface MediaCache {
 	 * @param make gets the passing path
 	 */
 	put(identity: string, kind: CachedKind, make: (path: string) => Promise<void>): Promise<void>;
+	/** Removes what writers that are no more have left behind. To be called before anybody writes. */
+	sweep(): Promise<void>;
 }
 
 export function openMediaCache(folder: string): MediaCache {
@@ -34,13 +36,18 @@ export function openMediaCache(folder: string): MediaCache {
 		async put(identity, kind, make) {
 			const target = path(identity, kind);
 			await mkdir(join(folder, identity.slice(0, 2)), { recursive: true });
-			const passing = target.replace(/(\.\w+)$/, `.part-${process.pid}$1`);
+			const passing = target.replace(/(\.\w+)$/, `.part-${process.pid}-${randomUUID().slice(0, 8)}$1`);
 			try {
 				await make(passing);
 				await rename(passing, target);
 			} finally {
 				await rm(passing, { force: true });
 			}
+		},
+		async sweep() {
+			const names = await readdir(folder, { recursive: true }).catch(() => []);
+			const left = names.filter((name) => /\.part-[^/]*$|\.growing\.mp4$/.test(name));
+			for (const name of left) await rm(join(folder, name), { force: true });
 		}
 	};
 }

@@ -10,6 +10,16 @@ export interface ToolOptions {
 }
 
 const MAX_TEXT_BYTES = 16 * 2 ** 20;
+/** setpriv ends so where it finds no such program, as shells do. */
+const NOT_FOUND = 127;
+
+function missing(tool: string, cause: unknown): MediaError {
+	return new MediaError(
+		'tool-missing',
+		`${tool} could not be started. Install ffmpeg (on Debian: apt-get install ffmpeg) and start again.`,
+		{ cause }
+	);
+}
 
 /**
  * Runs a media tool with fixed arguments and no shell.
@@ -22,7 +32,8 @@ export async function runTool(
 	options: ToolOptions = {}
 ): Promise<string> {
 	options.signal?.throwIfAborted();
-	const child = spawn(tool, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+	// It ends with us, however we end: nobody would take what it writes.
+	const child = spawn('setpriv', ['--pdeathsig', 'KILL', '--', tool, ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
 	let tooSlow = false;
 	const stop = () => child.kill('SIGKILL');
 	const timer =
@@ -31,15 +42,7 @@ export async function runTool(
 			: setTimeout(() => ((tooSlow = true), stop()), options.timeoutSeconds * 1000);
 	options.signal?.addEventListener('abort', stop, { once: true });
 	const ended = new Promise<number | null>((resolve, reject) => {
-		child.on('error', (error) =>
-			reject(
-				new MediaError(
-					'tool-missing',
-					`${tool} could not be started. Install ffmpeg (on Debian: apt-get install ffmpeg) and start again.`,
-					{ cause: error }
-				)
-			)
-		);
+		child.on('error', (error) => reject(missing(tool, error)));
 		child.on('close', resolve);
 	});
 	ended.catch(() => undefined);
@@ -51,6 +54,7 @@ export async function runTool(
 		options.signal?.throwIfAborted();
 		if (tooSlow)
 			throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`);
+		if (code === NOT_FOUND) throw missing(tool, errors.at(-1));
 		if (code !== 0) throw new MediaError('tool-failed', errors.at(-1) ?? `${tool} ended with code ${code}.`);
 		return text;
 	} catch (error) {

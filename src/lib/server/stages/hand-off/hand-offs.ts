@@ -1,4 +1,4 @@
-import { mkdir, readdir, rename, stat } from 'node:fs/promises';
+import { link, mkdir, stat, unlink } from 'node:fs/promises';
 import { join } from 'node:path';
 import { HAND_OFFS, type HandOffKind } from '../../../contract/hand-offs';
 import type { Shoot } from '../../../core/shoot/shoot';
@@ -19,11 +19,10 @@ export async function putInPlace(
 	const folder = join(runtime.settings.dataFolder, 'hand-offs', shoot.id);
 	await mkdir(folder, { recursive: true });
 	const id = crypto.randomUUID();
-	const name = await freeName(folder, nameOf(shoot, lineUpId), HAND_OFFS[kind].extension);
-	const path = join(folder, name);
 	const { size } = await stat(made);
 	const sha256 = await digestOf(made);
-	await rename(made, path);
+	const name = await moveToFreeName(made, folder, nameOf(shoot, lineUpId), HAND_OFFS[kind].extension);
+	const path = join(folder, name);
 	await runtime.shoots.change(shoot.id, (transaction) =>
 		transaction.query(
 			'insert into hand_off (id, shoot_id, line_up_id, kind, name, path, size_bytes, sha256) values ($1, $2, $3, $4, $5, $6, $7, $8)',
@@ -33,12 +32,17 @@ export async function putInPlace(
 	return id;
 }
 
-/** Two of one second are told apart by a number. */
-async function freeName(folder: string, base: string, extension: string): Promise<string> {
-	const taken = new Set(await readdir(folder));
+/** Two of one second are told apart by a number, even where both look at the same moment: a link never replaces a file. */
+async function moveToFreeName(made: string, folder: string, base: string, extension: string): Promise<string> {
 	for (let count = 1; ; count++) {
 		const name = `${base}${count === 1 ? '' : ` (${count})`}.${extension}`;
-		if (!taken.has(name)) return name;
+		try {
+			await link(made, join(folder, name));
+			await unlink(made);
+			return name;
+		} catch (error) {
+			if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+		}
 	}
 }
 

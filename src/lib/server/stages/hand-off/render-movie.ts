@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { readdir, rename, writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { type ColourTags, dynamicRangeOf, matrixOf } from '../../../core/gather/picture-facts';
 import type { Shoot } from '../../../core/shoot/shoot';
 import type { MediaFacts } from '../../../core/gather/media-facts';
@@ -58,8 +58,9 @@ export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, worki
 		signal
 	);
 	progress(0.96, 'Putting picture and sound together');
+	// Names beside the list, not paths: those may hold anything, a new line too.
 	const list = join(working, 'pieces.txt');
-	await writeFile(list, pieces.map((path) => `file 'file:${path.replaceAll("'", "'\\''")}'\n`).join(''));
+	await writeFile(list, pieces.map((path) => `file '${basename(path)}'\n`).join(''));
 	const movie = join(working, 'movie.part.mp4');
 	await joinMovie(list, sound, MIX_SAMPLE_RATE, shoot.name, movie, signal);
 	return movie;
