@@ -15,7 +15,10 @@ export default {
 				'img-src': ['self', 'data:', 'blob:'],
 				'media-src': ['self', 'blob:'],
 				'worker-src': ['self', 'blob:'],
-				'frame-ancestors': ['none']
+				'frame-ancestors': ['none'],
+				'base-uri': ['none'],
+				'form-action': ['self'],
+				'object-src': ['none']
 			}
 		}
 	}

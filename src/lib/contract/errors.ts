@@ -43,6 +43,7 @@ export const ERRORS = {
 	'all-placed': 409,
 	'no-master': 409,
 	'no-program': 409,
+	'too-many-jobs': 409,
 	'job-not-running': 409,
 	'job-not-ended': 409,
 	'not-an-archive': 409,

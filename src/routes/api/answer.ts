@@ -6,6 +6,7 @@ import { AccessError } from '$lib/server/access/allowed-folders';
 import { MediaError } from '$lib/server/media/media-error';
 import { getRuntime, type Runtime } from '$lib/server/runtime';
 import { ShootError } from '$lib/server/shoots/shoot-error';
+import { readBody } from './read-body';
 
 /** Names for thousands of clips fit in. */
 const MAX_BODY_BYTES = 2 * 1024 * 1024;
@@ -34,16 +35,24 @@ export function answers<Params, Sent, Read, Answer>(
 	};
 }
 
-/** A request's JSON body. @throws ShootError it is none, or it is too large */
+/** A request's JSON body. @throws ShootError it is none, it is too large, or it holds text that is none */
 async function bodyOf(request: Request): Promise<unknown> {
-	const text = await request.text();
-	if (text.length > MAX_BODY_BYTES) throw new ShootError('too-large', 'This request is too large.');
-	if (text === '') return undefined;
+	const bytes = await readBody(request, MAX_BODY_BYTES, 'This request is too large.');
+	if (bytes.length === 0) return undefined;
 	try {
-		return JSON.parse(text);
+		return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes), onlyText);
 	} catch (error) {
+		if (error instanceof ShootError) throw error;
 		throw new ShootError('not-json', 'This request is not valid: it is no JSON.', { cause: error });
 	}
+}
+
+/** NUL and halves of surrogate pairs are no text: no database takes them, and no file is called so. */
+function onlyText(key: string, value: unknown): unknown {
+	for (const text of [key, value])
+		if (typeof text === 'string' && (text.includes('\0') || !text.isWellFormed()))
+			throw new ShootError('not-valid', 'This request is not valid: it holds characters that are no text.');
+	return value;
 }
 
 /** An error as the page gets it: a code, a sentence, and the status that the code stands for. */

@@ -51,6 +51,14 @@ function ask(
 	});
 }
 
+function handed(path: string): Promise<Record<string, unknown>> {
+	return new Promise((resolve, reject) =>
+		httpRequest(server.address + path, (response) => (response.resume(), resolve(response.headers)))
+			.on('error', reject)
+			.end()
+	);
+}
+
 const post = (path: string, body: unknown, headers: Record<string, string> = {}) =>
 	ask(path, {
 		method: 'POST',
@@ -105,6 +113,26 @@ test('media and hand-offs that were never made', async () => {
 	]) {
 		expect([400, 404], path).toContain((await ask(path)).status);
 	}
+});
+
+test('bodies that are too large or no text, however they arrive', async () => {
+	// Chunked: it claims no length.
+	const large = await ask('/api/shoots', {
+		method: 'POST',
+		headers: { 'content-type': 'application/json', 'transfer-encoding': 'chunked' },
+		body: `{"name":"${'x'.repeat(3_000_000)}"}`
+	});
+	expect(large.status).toBe(413);
+	for (const name of ['\\u0000', 'a\\ud800b', 'x\\u0000y']) {
+		const refused = await post('/api/shoots', `{"name":"${name}","folder":"/"}`);
+		expect(refused.status, name).toBe(400);
+		expect(refused.body).toContain('no text');
+	}
+	for (const id of ['..%2f..', '%00', 'x'.repeat(5000), '%f0%28', "'; drop table shoot; --"]) {
+		const answer = await ask(`/api/shoots/${encodeURI(id)}`, { method: 'DELETE' });
+		expect([400, 404], id).toContain(answer.status);
+	}
+	expect(await handed('/')).toMatchObject({ 'x-frame-options': 'DENY' });
 });
 
 test('requests that make no sense get a sentence, not a stack', async () => {

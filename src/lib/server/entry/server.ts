@@ -45,6 +45,7 @@ function isolate(response: ServerResponse): void {
 	response.setHeader('Cross-Origin-Resource-Policy', 'same-origin');
 	response.setHeader('X-Content-Type-Options', 'nosniff');
 	response.setHeader('Referrer-Policy', 'no-referrer');
+	response.setHeader('X-Frame-Options', 'DENY');
 }
 
 /** Whoever looks is shown that it starts; a page that asks for data, or goes on with an upload, waits a little. */

@@ -29,6 +29,8 @@ export interface JobQueue {
 }
 
 const VIEW = `id, shoot_id as "shootId", kind, title, state, share, message, seconds_left as "secondsLeft", error`;
+/** Jobs of one shoot that may wait at a time. */
+const MAX_WAITING = 50;
 /** A job that was running when the server ended so often is set aside. */
 const MAX_CRASHES = 2;
 const SET_ASIDE =
@@ -132,6 +134,21 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 			for (const job of left) await send(job.id, job.kind);
 		},
 		async add(shootId, kind, input) {
+			const [same] = await database.query<{ id: string }>(
+				`select id from job where shoot_id = $1 and kind = $2 and state = 'waiting' and input = $3::jsonb limit 1`,
+				[shootId, kind, JSON.stringify(input)]
+			);
+			// What waits already will be done for both.
+			if (same) return same.id;
+			const [waiting] = await database.query<{ count: number }>(
+				`select count(*)::int as count from job where shoot_id = $1 and state = 'waiting'`,
+				[shootId]
+			);
+			if (waiting!.count >= MAX_WAITING)
+				throw new ShootError(
+					'too-many-jobs',
+					'So much is waiting for this shoot already. Wait until some of it is done.'
+				);
 			const title = (JOBS[kind].title as (input: unknown) => string)(input);
 			const [row] = await database.query<JobView>(
 				`insert into job (shoot_id, kind, title, input) values ($1, $2, $3, $4) returning ${VIEW}`,

@@ -10,6 +10,8 @@ export interface ToolOptions {
 }
 
 const MAX_TEXT_BYTES = 16 * 2 ** 20;
+/** A timer that is set for longer ends at once. */
+const LONGEST_TIMER_MS = 2 ** 31 - 1;
 /** setpriv ends so where it finds no such program, as shells do. */
 const NOT_FOUND = 127;
 
@@ -39,7 +41,7 @@ export async function runTool(
 	const timer =
 		options.timeoutSeconds === undefined
 			? undefined
-			: setTimeout(() => ((tooSlow = true), stop()), options.timeoutSeconds * 1000);
+			: setTimeout(() => ((tooSlow = true), stop()), Math.min(options.timeoutSeconds * 1000, LONGEST_TIMER_MS));
 	options.signal?.addEventListener('abort', stop, { once: true });
 	const ended = new Promise<number | null>((resolve, reject) => {
 		child.on('error', (error) => reject(missing(tool, error)));
