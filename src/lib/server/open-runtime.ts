@@ -1,11 +1,21 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { pino } from 'pino';
+import { type Logger, pino } from 'pino';
 import { allowFolders } from './access/allowed-folders';
 import { createBus } from './bus/bus';
 import { createEnginePool } from './engine/engine-pool';
 import { lockDataFolder } from './db/data-lock';
-import { openDatabase } from './db/database';
+import {
+	backUp,
+	checkDatabaseFolder,
+	databaseFolder,
+	DatabaseFolderError,
+	DAY_MS,
+	isBackUpDue,
+	markDataFolder,
+	prepareRestore
+} from './db/backups';
+import { type Database, openDatabase } from './db/database';
 import { migrate } from './db/migrate';
 import { installTriggers } from './db/tables';
 import { openShoots } from './edits/change';
@@ -19,7 +29,42 @@ import { ensureDemoShoot } from './shoots/demo-shoot';
 import { uploadsFolder } from './uploads/upload-folder';
 import { openUploadServer } from './uploads/upload-server';
 
-/** Opens everything, in the order it depends on each other. @throws DataLockedError, AccessError, DatabaseError */
+/** Who has just started wants to work: the database is busy for a moment while it is backed up. */
+const FIRST_BACKUP_MS = 60_000;
+
+/** A backup a day. @returns the end of it */
+function backUpDaily(database: Database, { dataFolder }: Settings, log: Logger): () => void {
+	const backUpIfDue = async () => {
+		if (await isBackUpDue(dataFolder, Date.now())) await backUp(database, dataFolder);
+	};
+	const check = () => void backUpIfDue().catch((error: unknown) => log.error({ err: error }, 'no backup was written'));
+	const first = setTimeout(check, FIRST_BACKUP_MS).unref();
+	const later = setInterval(check, DAY_MS / 24).unref();
+	return () => (clearTimeout(first), clearInterval(later));
+}
+
+/** @throws DatabaseFolderError with how to go on */
+async function openOwnDatabase({ dataFolder, restore }: Settings): Promise<Database> {
+	const backup =
+		restore === undefined ? undefined : await prepareRestore(dataFolder, restore === 'newest' ? undefined : restore);
+	if (!backup) await checkDatabaseFolder(dataFolder);
+	const database = openDatabase(databaseFolder(dataFolder), backup);
+	try {
+		await database.query('select 1');
+	} catch (error) {
+		await database.close();
+		throw new DatabaseFolderError(
+			`The database of the data folder ${dataFolder} cannot be opened: ${backup ? 'the backup is damaged' : 'it is damaged, or the disk is full'}. Restore a backup with ./start --restore, or give another folder with --data DIR.`,
+			{ cause: error }
+		);
+	}
+	await migrate(database, undefined, () => backUp(database, dataFolder));
+	await installTriggers(database);
+	await markDataFolder(dataFolder);
+	return database;
+}
+
+/** Opens everything, in the order it depends on each other. @throws DataLockedError, DatabaseFolderError, AccessError, DatabaseError */
 export async function openRuntime(settings: Settings): Promise<Runtime> {
 	const log = pino({ level: settings.logLevel });
 	const release = await lockDataFolder(settings.dataFolder, () => {
@@ -28,18 +73,26 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 		);
 		process.exit(1);
 	});
+	try {
+		return await openLocked(settings, log, release);
+	} catch (error) {
+		await release();
+		throw error;
+	}
+}
+
+async function openLocked(settings: Settings, log: Logger, release: () => Promise<void>): Promise<Runtime> {
 	const demoFolder = join(settings.dataFolder, 'demo');
 	const landed = uploadsFolder(settings.dataFolder);
 	for (const folder of [demoFolder, landed]) await mkdir(folder, { recursive: true });
 	const folders = await allowFolders([demoFolder, ...settings.mediaFolders], [landed]);
-	const database = openDatabase(join(settings.dataFolder, 'database'));
-	await migrate(database);
-	await installTriggers(database);
+	const database = await openOwnDatabase(settings);
 	const bus = createBus();
 	const shoots = openShoots(database, bus);
 	const pool = createEnginePool();
 	const cache = openMediaCache(join(settings.dataFolder, 'cache'));
 	const queue = createJobQueue(database, bus, log);
+	const endBackups = backUpDaily(database, settings, log);
 	const uploads = await openUploadServer({ settings, log, database, queue });
 	const runtime: Runtime = {
 		settings,
@@ -54,6 +107,7 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 		uploads,
 		watched: new Map(),
 		async close() {
+			endBackups();
 			await queue.close();
 			await pool.close();
 			await database.close();

@@ -7,6 +7,8 @@ export interface Settings {
 	readonly mediaFolders: readonly string[];
 	readonly demo: boolean;
 	readonly logLevel: string;
+	/** A backup to begin with instead of what is there: its path, or the newest. */
+	readonly restore?: string;
 }
 
 const Environment = z.object({
@@ -14,6 +16,7 @@ const Environment = z.object({
 	/** Folders, one a line. */
 	OPEN_CHOIR_MEDIA: z.string().default(''),
 	OPEN_CHOIR_DEMO: z.enum(['yes', 'no']).default('yes'),
+	OPEN_CHOIR_RESTORE: z.string().optional(),
 	OPEN_CHOIR_LOG: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'silent']).default('warn')
 });
 
@@ -26,6 +29,7 @@ export function readSettings(environment: NodeJS.ProcessEnv): Settings {
 			.filter(Boolean)
 			.map((folder) => resolve(folder)),
 		demo: read.OPEN_CHOIR_DEMO === 'yes',
-		logLevel: read.OPEN_CHOIR_LOG
+		logLevel: read.OPEN_CHOIR_LOG,
+		...(read.OPEN_CHOIR_RESTORE ? { restore: read.OPEN_CHOIR_RESTORE } : {})
 	};
 }

@@ -14,6 +14,8 @@ export interface Database extends Queryable {
 	transaction<Result>(work: (transaction: Queryable) => Promise<Result>): Promise<Result>;
 	/** Several statements without parameters; the rows of the last one that gave some. */
 	script(sql: string): Promise<DatabaseResult>;
+	/** Writes all of it as one compressed file. */
+	dump(path: string): Promise<void>;
 	close(): Promise<void>;
 }
 
@@ -37,10 +39,12 @@ type Unnumbered = DatabaseRequest extends infer Request
 /**
  * Opens PostgreSQL (PGlite) in a thread of its own: opening and bulk work would block the event loop for seconds.
  * @param folder of the data; made when it is not there
+ * @param backup what it begins with, where the folder is not there
  */
-export function openDatabase(folder: string): Database {
+export function openDatabase(folder: string, backup?: Uint8Array): Database {
 	const script = workerScript('db/database.worker');
-	const worker = new Worker(script.filename, { workerData: { ...script.workerData, folder } });
+	const workerData = { ...script.workerData, folder, ...(backup ? { backup } : {}) };
+	const worker = new Worker(script.filename, { workerData });
 	const waiting = new Map<number, { resolve(result: DatabaseResult): void; reject(error: Error): void }>();
 	let nextId = 1;
 	let ended: Error | undefined;
@@ -99,6 +103,7 @@ export function openDatabase(folder: string): Database {
 					throw error;
 				}
 			}),
+		dump: async (path) => void (await inTurn(() => ask({ kind: 'dump', path }))),
 		close: async () => {
 			await inTurn(() => ask({ kind: 'close' })).catch(() => undefined);
 			await worker.terminate();

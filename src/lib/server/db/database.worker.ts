@@ -1,10 +1,12 @@
 import { PGlite } from '@electric-sql/pglite';
+import { writeFile } from 'node:fs/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 
 /** What the database thread is asked. */
 export type DatabaseRequest =
 	| { readonly id: number; readonly kind: 'query'; readonly sql: string; readonly values: unknown[] }
 	| { readonly id: number; readonly kind: 'script'; readonly sql: string }
+	| { readonly id: number; readonly kind: 'dump'; readonly path: string }
 	| { readonly id: number; readonly kind: 'close' };
 
 export interface DatabaseResult {
@@ -20,11 +22,16 @@ export type DatabaseAnswer =
 	  };
 
 const port = parentPort!;
-const own = (Array.isArray(workerData) ? workerData[1] : workerData) as { readonly folder: string };
+const own = (Array.isArray(workerData) ? workerData[1] : workerData) as {
+	readonly folder: string;
+	/** A backup to begin with; the folder must be empty then. */
+	readonly backup?: Uint8Array<ArrayBuffer>;
+};
 
 // PGlite leaves fsync off; a decision that was acknowledged must be on the disk.
 const opened = PGlite.create({
 	dataDir: own.folder,
+	...(own.backup ? { loadDataDir: new Blob([own.backup], { type: 'application/x-gzip' }) } : {}),
 	startParams: PGlite.defaultStartParams.filter((parameter) => parameter !== '-F')
 });
 
@@ -40,6 +47,11 @@ async function answer(request: DatabaseRequest): Promise<DatabaseAnswer> {
 		const database = await opened;
 		if (request.kind === 'close') {
 			await database.close();
+			return { id: request.id, result: { rows: [], affectedRows: 0 } };
+		}
+		if (request.kind === 'dump') {
+			const dumped = await database.dumpDataDir('gzip');
+			await writeFile(request.path, new Uint8Array(await dumped.arrayBuffer()), { flush: true });
 			return { id: request.id, result: { rows: [], affectedRows: 0 } };
 		}
 		if (request.kind === 'script') {

@@ -8,10 +8,12 @@ function builtInFiles(): Readonly<Record<string, string>> {
 /**
  * Brings the database to the newest form: numbered files, each once, each in one transaction.
  * @param files text by name; the built-in ones unless given
+ * @param beforehand is called before a database that holds something is changed
  */
 export async function migrate(
 	database: Database,
-	files: Readonly<Record<string, string>> = builtInFiles()
+	files: Readonly<Record<string, string>> = builtInFiles(),
+	beforehand: () => Promise<unknown> = () => Promise.resolve()
 ): Promise<void> {
 	await database.script(
 		'create table if not exists migration (name text primary key, applied_at timestamptz not null default now())'
@@ -19,6 +21,8 @@ export async function migrate(
 	const applied = new Set(
 		(await database.query<{ name: string }>('select name from migration')).map((row) => row.name)
 	);
+	const isBehind = Object.keys(files).some((path) => !applied.has(path.split('/').at(-1)!));
+	if (isBehind && applied.size > 0) await beforehand();
 	for (const [path, sql] of Object.entries(files).sort(([a], [b]) => a.localeCompare(b))) {
 		const name = path.split('/').at(-1)!;
 		if (applied.has(name)) continue;

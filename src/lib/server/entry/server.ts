@@ -81,6 +81,7 @@ async function open(): Promise<void> {
 		const known =
 			error instanceof DataLockedError ||
 			(error as Error)?.name === 'DataLockedError' ||
+			(error as Error)?.name === 'DatabaseFolderError' ||
 			(error as Error)?.name === 'AccessError';
 		process.stderr.write(
 			known
