@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
+import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '../../../demo/random';
@@ -16,6 +16,13 @@ interface Job {
 	readonly state: string;
 	readonly share: number;
 	readonly message: string;
+}
+
+/** Whatever still works on the data folder: with the server it must end, at once. */
+async function processesThatName(folder: string): Promise<readonly string[]> {
+	const ids = (await readdir('/proc')).filter((name) => /^\d+$/.test(name));
+	const commands = await Promise.all(ids.map((id) => readFile(`/proc/${id}/cmdline`, 'utf8').catch(() => '')));
+	return commands.filter((command) => command.includes(folder));
 }
 
 async function writeTalk(media: string): Promise<void> {
@@ -58,6 +65,7 @@ test('killed in the middle of a line-up and of a render, it goes on where it was
 		await post(`/api/shoots/${id}/jobs`, { kind: 'line-up' });
 		await waitFor(async () => ((await job(id, 'line-up'))?.share ?? 0) > 0.05, 100_000, 10);
 		await server.kill();
+		await waitFor(async () => (await processesThatName(data)).length === 0, 1500, 20);
 		server = await launch();
 		expect((await shoot()).devices.find((one) => one.badge === 'B')!.name).toBe('Host');
 		await waitFor(async () => (await job(id, 'line-up'))?.state === 'done', 400_000);
@@ -90,6 +98,7 @@ test('killed in the middle of a line-up and of a render, it goes on where it was
 		const made = async (name: string) => (await stat(join(data, 'rendering', name))).mtimeMs;
 		const kept = await Promise.all((await pieces()).map(async (name) => ({ name, made: await made(name) })));
 		await server.kill();
+		await waitFor(async () => (await processesThatName(data)).length === 0, 1500, 20);
 		expect(await readdir(join(data, 'hand-offs', id)).catch(() => [])).toEqual([]);
 		server = await launch();
 		expect((await shoot()).programs[0]).toEqual(decided);
