@@ -28,6 +28,11 @@ export class DatabaseError extends Error {
 		super(message);
 		this.name = 'DatabaseError';
 	}
+
+	/** Rows that cannot be, or do not fit those that are there: classes 22 and 23 of SQLSTATE. */
+	get isOfData(): boolean {
+		return /^2[23]/.test(this.code ?? '');
+	}
 }
 
 type Unnumbered = DatabaseRequest extends infer Request

@@ -106,7 +106,7 @@ async function step(shoots: Shoots, shootId: string, from: 'done' | 'undone'): P
 	try {
 		return (await work).change;
 	} catch (error) {
-		if (!edit || !(error instanceof DatabaseError) || !/^2[23]/.test(error.code ?? '')) throw error;
+		if (!edit || !(error instanceof DatabaseError && error.isOfData)) throw error;
 		throw await setAside(shoots, shootId, edit.id, backwards, error);
 	}
 }

@@ -174,8 +174,7 @@ async function insert({ database }: Pick<Runtime, 'database'>, archive: Archive)
 		await transaction.query('delete from changed_row where shoot_id = $1', [shoot['id']]);
 	});
 	await work.catch((error: unknown) => {
-		// Rows that the database itself does not take, such as two that may be there once: classes 22 and 23 of SQLSTATE.
-		if (error instanceof DatabaseError && /^2[23]/.test(error.code ?? ''))
+		if (error instanceof DatabaseError && error.isOfData)
 			throw new ShootError('not-an-archive', 'This archive is damaged: its parts do not fit together.', {
 				cause: error
 			});
