@@ -13,12 +13,23 @@ const BEFORE_HOPS = 400;
 const MIN_RISE_DB = 18;
 const APART_HOPS = 700;
 
+/** What a stretch must be heard with, to find what is sharp in it: half a second before it, and a quarter behind. */
+export const SHARP_MARGIN_SAMPLES = { before: 500 * HOP, after: 260 * HOP } as const;
+
 /**
  * Claps, slams and the like: places where the level jumps within a few milliseconds and falls again.
  * @param samples 16-bit mono at `ANALYSIS_SAMPLE_RATE`
  * @returns the strongest `most`, in order of time
  */
 export function sharpSounds(samples: Int16Array, most = 24): readonly SharpSound[] {
+	return strongestSharpSounds(risesIn(samples), most);
+}
+
+/**
+ * Every place where the level jumps and falls again, many of them at one sharp sound.
+ * @returns in order of time, from the first sample
+ */
+export function risesIn(samples: Int16Array): readonly SharpSound[] {
 	const hops = Math.floor(samples.length / HOP);
 	const power = new Float32Array(hops);
 	for (let hop = 0; hop < hops; hop++) {
@@ -42,7 +53,7 @@ export function sharpSounds(samples: Int16Array, most = 24): readonly SharpSound
 		}
 		if (hop >= 3) before += power[hop - 3]!;
 	}
-	return strongestApart(found, most);
+	return found;
 }
 
 /** A fifth of a second later a clap is over; a word is not. */
@@ -57,7 +68,8 @@ function fallsAgain(power: Float32Array, hop: number): boolean {
 	return peak > 30 * (after / (to - from));
 }
 
-function strongestApart(found: readonly SharpSound[], most: number): readonly SharpSound[] {
+/** The strongest of some rises, one for each sharp sound, in order of time. */
+export function strongestSharpSounds(found: readonly SharpSound[], most = 24): readonly SharpSound[] {
 	const kept: SharpSound[] = [];
 	for (const sound of [...found].sort((a, b) => b.riseDb - a.riseDb)) {
 		if (kept.length >= most) break;

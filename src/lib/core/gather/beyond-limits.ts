@@ -2,9 +2,12 @@ import {
 	MAX_CHANNELS,
 	MAX_CLIP_DAYS,
 	MAX_CLIP_SECONDS,
+	MAX_EMPTY_SECONDS,
+	MAX_PICTURE_POINTS,
 	MAX_PICTURE_RATE,
 	MAX_PICTURE_SIDE,
 	MAX_SAMPLE_RATE,
+	MIN_BYTES_A_SECOND,
 	MIN_PICTURE_RATE,
 	MIN_SAMPLE_RATE
 } from '../limits/recording';
@@ -31,7 +34,18 @@ export function beyondLimits({ durationSeconds, audio, video, ...facts }: MediaF
 		return `It claims ${inWords(ratePerSecond(video.rate))} pictures a second. Pictures at ${MIN_PICTURE_RATE} to ${MAX_PICTURE_RATE} are read.`;
 	if (video && !(isWithin(video.width, 1, MAX_PICTURE_SIDE) && isWithin(video.height, 1, MAX_PICTURE_SIDE)))
 		return `It claims pictures of ${inWords(video.width)} by ${inWords(video.height)} points. At most ${inWords(MAX_PICTURE_SIDE)} to a side are read.`;
+	if (video && video.width * video.height > MAX_PICTURE_POINTS)
+		return `It claims pictures of ${inWords(video.width)} by ${inWords(video.height)} points. At most ${inWords(MAX_PICTURE_POINTS / 1e6)} million are read.`;
 	return undefined;
+}
+
+/**
+ * Whether a file is too small for the length it claims. @param bytes its size
+ * @returns a sentence for the editor; nothing where it can hold as much
+ */
+export function emptierThanClaimed({ durationSeconds }: MediaFacts, bytes: number): string | undefined {
+	if (durationSeconds <= MAX_EMPTY_SECONDS || bytes >= durationSeconds * MIN_BYTES_A_SECOND) return undefined;
+	return `It claims ${inWords(durationSeconds / 3600)} hours in ${inWords(bytes / 1e6)} MB: nothing was recorded in it, or its index is damaged.`;
 }
 
 function isWithin(value: number, least: number, most: number): boolean {

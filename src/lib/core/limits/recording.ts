@@ -12,6 +12,14 @@ export const MAX_PICTURE_RATE = 240;
 /** Points to a side. */
 export const MAX_PICTURE_SIDE = 16_384;
 export const MAX_CHANNELS = 64;
+/** Points of a picture: 16 384 by 8 192, above the largest cameras (12 288 by 6 480). */
+export const MAX_PICTURE_POINTS = 2 ** 27;
 /** Samples a second. */
 export const MIN_SAMPLE_RATE = 4000;
 export const MAX_SAMPLE_RATE = 768_000;
+/**
+ * A recording holds so much at least, or is no longer than this: the sparest codecs of speech take 594 bytes a second (AMR
+ * at 4.75 kbit/s, from memory); silence without loss takes 185. What claims more in less would only fill disk and memory.
+ */
+export const MIN_BYTES_A_SECOND = 400;
+export const MAX_EMPTY_SECONDS = 3600;

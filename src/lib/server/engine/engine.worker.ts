@@ -7,7 +7,7 @@ import {
 	FEATURE_WINDOW_SAMPLES,
 	frameCount
 } from '../../core/features/band-features';
-import { sharpSounds, type SharpSound } from '../../core/features/sharp-sounds';
+import type { SharpSound } from '../../core/features/sharp-sounds';
 import { isSilent } from '../../core/features/silence';
 import { type Candidate, type Ground, layGround } from '../../core/match/search/coarse-search';
 import { findPlaces, type Passage } from '../../core/match/search/find-places';
@@ -21,6 +21,7 @@ import { repeatedSeconds } from '../../core/match/loss/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/windows/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
 import type { SoundFiles } from '../media/sound-inputs';
+import { findSharpSounds } from '../media/sharp-sounds-of-file';
 import { findSoundTimecode, type SoundTimecode } from '../media/sound-timecode';
 import { readWaveStretches } from '../media/wave-sound';
 import type { WaveLayout } from '../media/wave-notes';
@@ -65,7 +66,8 @@ export type EngineTask =
 	/** Timecode as sound, at a file's beginning. */
 	| { readonly kind: 'timecode'; readonly files: SoundFiles; readonly channels: number }
 	| { readonly kind: 'silence'; readonly samples: Int16Array }
-	| { readonly kind: 'sharp'; readonly samples: Int16Array };
+	/** Sharp sounds of a file of 16-bit mono at the engine's rate. */
+	| { readonly kind: 'sharp'; readonly path: string };
 
 export interface EngineResults {
 	readonly features: void;
@@ -125,7 +127,7 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 		case 'silence':
 			return isSilent(task.samples);
 		case 'sharp':
-			return sharpSounds(task.samples);
+			return findSharpSounds(task.path);
 	}
 }
 

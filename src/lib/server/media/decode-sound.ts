@@ -1,7 +1,7 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { runTool } from './run-tool';
+import { DECODER_STALL_SECONDS, REPORTS, runTool } from './run-tool';
 import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
 
 /** Sound for the ear in the page: 16 bits at this rate, all channels, interleaved. */
@@ -24,15 +24,22 @@ const ANALYSIS_OUTPUT = ['-flush_packets', '0', '-f', 's16le', 'pipe:1'] as cons
 
 export interface DecodeOptions {
 	readonly signal?: AbortSignal;
-	/** Also writes the listening sound (interleaved, 16 bits, or 32 of a deep sound) to this path, in the same pass. */
-	readonly listeningPath?: string;
 	readonly onProgress?: (seconds: number) => void;
 	/** One channel instead of the mix. */
 	readonly channel?: number;
 }
 
+/** A length that was estimated (from a bit rate, say) may be short by so much; what lies beyond is no part of the clip. */
+const BEYOND_ITS_LENGTH = 1.1;
+const BEYOND_ITS_LENGTH_SECONDS = 60;
+
+/** Stops a decoder that goes on for ever. */
+function atMost({ durationSeconds }: MediaFacts): readonly string[] {
+	return ['-t', (durationSeconds * BEYOND_ITS_LENGTH + BEYOND_ITS_LENGTH_SECONDS).toFixed(3)];
+}
+
 /**
- * Decodes a file's first sound stream to mono at `ANALYSIS_SAMPLE_RATE`, in shared memory so that workers need no copy.
+ * Decodes a file's sound to mono at `ANALYSIS_SAMPLE_RATE`, in shared memory so that workers need no copy.
  * The first sample is the first one presented (see MediaFacts for its media time).
  */
 export async function decodeForAnalysis(
@@ -41,21 +48,46 @@ export async function decodeForAnalysis(
 	options: DecodeOptions = {}
 ): Promise<Int16Array> {
 	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, ['-vn', '-sn', '-dn']);
-	const filters = analysisFilters(facts.audio!.channels, options.channel);
-	const graph = options.listeningPath
-		? `${chains}${label}asplit=2[engine][ear];[engine]${filters}[out]`
-		: `${chains}${label}${filters}[out]`;
-	const depth = facts.audio?.isDeep ? 's32le' : 's16le';
-	const listening = options.listeningPath
-		? [
-				...['-map', '[ear]', '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', `pcm_${depth}`, '-f', depth, '-y'],
-				`file:${options.listeningPath}`
-			]
-		: [];
+	const graph = `${chains}${label}${analysisFilters(facts.audio!.channels, options.channel)}[out]`;
 	return collectAnalysis(
-		[...args, '-filter_complex', graph, '-map', '[out]', ...ANALYSIS_OUTPUT, ...listening],
-		120 + facts.durationSeconds,
+		[...args, '-filter_complex', graph, '-map', '[out]', ...atMost(facts), ...ANALYSIS_OUTPUT],
+		facts.durationSeconds,
 		options
+	);
+}
+
+/** Where a file's decoded sound is written. */
+export interface SoundTargets {
+	/** As `decodeForAnalysis` gives it. */
+	readonly analysisPath: string;
+	/** All channels at `LISTENING_SAMPLE_RATE`, interleaved, 16 bits, or 32 of a deep sound. */
+	readonly listeningPath: string;
+}
+
+/** Decodes a file's sound to disk, for the engine and for the ear in one pass, whatever its length. */
+export async function decodeToFiles(
+	path: string,
+	facts: MediaFacts,
+	{ analysisPath, listeningPath }: SoundTargets,
+	options: Pick<DecodeOptions, 'signal' | 'onProgress'> = {}
+): Promise<void> {
+	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, ['-vn', '-sn', '-dn']);
+	const graph = `${chains}${label}asplit=2[engine][ear];[engine]${analysisFilters(facts.audio!.channels)}[out]`;
+	const depth = facts.audio?.isDeep ? 's32le' : 's16le';
+	const engine = ['-map', '[out]', ...atMost(facts), '-f', 's16le', '-y', `file:${analysisPath}`];
+	const ear = ['-map', '[ear]', ...atMost(facts), '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', `pcm_${depth}`];
+	await runTool(
+		'ffmpeg',
+		[
+			...['-v', 'error', '-nostdin', '-flush_packets', '0', ...REPORTS, ...args, '-filter_complex', graph],
+			...engine,
+			...[...ear, '-f', depth, '-y', `file:${listeningPath}`]
+		],
+		{
+			...(options.signal ? { signal: options.signal } : {}),
+			stallSeconds: DECODER_STALL_SECONDS,
+			onReport: ({ seconds }) => seconds !== undefined && options.onProgress?.(seconds)
+		}
 	);
 }
 
@@ -91,7 +123,7 @@ export async function decodePieces(
 		const some = pieces.slice(from, from + MAX_PIECES_AT_ONCE);
 		const lengths = some.map(({ stretch }) => stretch.toSeconds - stretch.fromSeconds);
 		const seconds = lengths.reduce((sum, one) => sum + one, 0);
-		const together = await collectAnalysis(pieceArguments(some), 120 + seconds, options);
+		const together = await collectAnalysis(pieceArguments(some), seconds, options);
 		let at = 0;
 		for (const length of lengths) parts.push(together.subarray(at, (at += length * ANALYSIS_SAMPLE_RATE)));
 	}
@@ -125,30 +157,30 @@ function pieceArguments(pieces: readonly Piece[]): readonly string[] {
 	return [...inputs, ...['-filter_complex', graph, '-map', '[out]', ...ANALYSIS_OUTPUT]];
 }
 
+/** @param expectedSeconds what comes beyond is taken too; memory grows with what has come */
 async function collectAnalysis(
 	args: readonly string[],
-	timeoutSeconds: number,
+	expectedSeconds: number,
 	options: Pick<DecodeOptions, 'signal' | 'onProgress'>
 ): Promise<Int16Array> {
-	const blocks: Buffer[] = [];
+	// Pages that nothing was written to take no room.
+	let shared = new Uint8Array(new SharedArrayBuffer(2 * Math.ceil(expectedSeconds * ANALYSIS_SAMPLE_RATE) + 2));
 	let bytes = 0;
 	await runTool('ffmpeg', ['-v', 'error', '-nostdin', ...args], {
 		...(options.signal ? { signal: options.signal } : {}),
-		timeoutSeconds,
+		stallSeconds: DECODER_STALL_SECONDS,
 		onOutput: (block) => {
-			blocks.push(block);
+			if (bytes + block.length > shared.length) {
+				const larger = new Uint8Array(new SharedArrayBuffer(2 * (bytes + block.length)));
+				larger.set(shared.subarray(0, bytes));
+				shared = larger;
+			}
+			shared.set(block, bytes);
 			bytes += block.length;
 			options.onProgress?.(bytes / 2 / ANALYSIS_SAMPLE_RATE);
 		}
 	});
-	const shared = new Uint8Array(new SharedArrayBuffer(bytes - (bytes % 2)));
-	let at = 0;
-	for (const block of blocks) {
-		const part = block.subarray(0, Math.max(0, shared.length - at));
-		shared.set(part, at);
-		at += part.length;
-	}
-	return new Int16Array(shared.buffer);
+	return new Int16Array(shared.buffer, 0, bytes >> 1);
 }
 
 /**
@@ -180,6 +212,7 @@ export async function decodeChannels(
 		],
 		{
 			...(signal ? { signal } : {}),
+			stallSeconds: DECODER_STALL_SECONDS,
 			onOutput: async (block) => {
 				const whole = rest.length > 0 ? Buffer.concat([rest, block]) : block;
 				const usable = whole.length - (whole.length % 4);

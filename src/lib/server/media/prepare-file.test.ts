@@ -38,7 +38,7 @@ describe('the listening sound', () => {
 		const facts = await probeFile(path);
 		expect(facts.audio!.isDeep).toBe(true);
 		const cache = openMediaCache(join(folder, 'cache'));
-		const { listeningSamples } = await prepareSound(cache, path, KEY, facts);
+		const listeningSamples = await prepareSound(cache, path, KEY, facts);
 		expect(listeningSamples).toBe(96_000);
 		const bytes = await readFile(cache.path(KEY, 'listening.s32'));
 		const wave = await readFile(path);

@@ -1,25 +1,20 @@
-import { open, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { open, rm, stat, writeFile } from 'node:fs/promises';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
 import { dynamicRangeOf, shownSize } from '../../core/gather/picture-facts';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { createPeakBuilder } from '../../core/signal/peaks';
-import { decodeForAnalysis } from './decode-sound';
+import { decodeToFiles } from './decode-sound';
 import type { MediaCache } from './media-cache';
 import { toneMap, wholePictures } from './picture-filters';
-import { localInput, runTool } from './run-tool';
+import { DECODER_STALL_SECONDS, localInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
 
-export interface PreparedSound {
-	/** Mono at `ANALYSIS_SAMPLE_RATE`, in shared memory. */
-	readonly analysis: Int16Array;
-	readonly listeningSamples: number;
-}
-
-const underWay = new Map<string, Promise<PreparedSound>>();
+const underWay = new Map<string, Promise<number>>();
 
 /**
  * A file's sound for the engine, the ear and the eye, made once and kept: analysis sound, listening sound, peaks.
  * Whoever asks while it is being made waits for the same work.
+ * @returns samples a channel of the listening sound
  */
 export async function prepareSound(
 	cache: MediaCache,
@@ -28,7 +23,7 @@ export async function prepareSound(
 	facts: MediaFacts,
 	signal?: AbortSignal,
 	onProgress?: (seconds: number) => void
-): Promise<PreparedSound> {
+): Promise<number> {
 	const running = underWay.get(identity);
 	if (running) return running.catch(() => prepareSound(cache, path, identity, facts, signal, onProgress));
 	const work = makeSound(cache, path, identity, facts, signal, onProgress);
@@ -47,33 +42,26 @@ async function makeSound(
 	facts: MediaFacts,
 	signal?: AbortSignal,
 	onProgress?: (seconds: number) => void
-): Promise<PreparedSound> {
+): Promise<number> {
 	const channels = facts.audio!.channels;
 	const kind = facts.audio!.isDeep ? 'listening.s32' : 'listening.s16';
-	if (
-		(await cache.has(identity, 'peaks.s16')) &&
-		(await cache.has(identity, 'analysis.s16')) &&
-		(await cache.has(identity, kind))
-	) {
-		const bytes = await readFile(cache.path(identity, 'analysis.s16'));
-		const analysis = new Int16Array(new SharedArrayBuffer(bytes.length - (bytes.length % 2)));
-		new Uint8Array(analysis.buffer).set(bytes.subarray(0, analysis.byteLength));
-		return { analysis, listeningSamples: await countSamples(cache, identity, kind, channels) };
-	}
-	let analysis: Int16Array = new Int16Array();
-	await cache.put(identity, kind, async (listeningPath) => {
-		analysis = await decodeForAnalysis(path, facts, {
-			listeningPath,
-			...(signal ? { signal } : {}),
-			...(onProgress ? { onProgress } : {})
-		});
-	});
-	await cache.put(identity, 'analysis.s16', (target) => writeFile(target, new Uint8Array(analysis.buffer)));
+	const made = await Promise.all((['peaks.s16', 'analysis.s16', kind] as const).map((one) => cache.has(identity, one)));
+	if (made.every(Boolean)) return countSamples(cache, identity, kind, channels);
+	await cache.put(identity, kind, (listeningPath) =>
+		cache.put(identity, 'analysis.s16', (analysisPath) =>
+			decodeToFiles(
+				path,
+				facts,
+				{ analysisPath, listeningPath },
+				{ ...(signal ? { signal } : {}), ...(onProgress ? { onProgress } : {}) }
+			)
+		)
+	);
 	const listeningSamples = await countSamples(cache, identity, kind, channels);
 	await cache.put(identity, 'peaks.s16', (target) =>
 		writePeaks(cache.path(identity, kind), target, listeningSamples, channels, bytesOf(kind))
 	);
-	return { analysis, listeningSamples };
+	return listeningSamples;
 }
 
 /** Stretches of a file's prepared analysis sound. @param stretches whole seconds */
@@ -159,31 +147,26 @@ export async function prepareProxy(
 	signal?: AbortSignal,
 	onProgress?: (seconds: number) => void
 ): Promise<void> {
-	const { durationSeconds } = facts;
 	if (await cache.has(identity, 'proxy.mp4')) return;
 	const growing = cache.path(identity, 'growing.mp4');
-	const options = { ...(signal ? { signal } : {}), timeoutSeconds: 600 + durationSeconds * 20 };
+	const options = { ...(signal ? { signal } : {}), stallSeconds: DECODER_STALL_SECONDS };
 	try {
 		await cache.put(identity, 'proxy.mp4', async (target) => {
 			await runTool('ffmpeg', [...smallPicture(path, facts.video), ...GROWING_OUTPUT, '-y', `file:${growing}`], {
 				...options,
-				onOutput: (block) => {
-					const time = /out_time_us=(\d+)/.exec(block.toString('latin1'));
-					if (time) onProgress?.(Math.max(0, Number(time[1]) / 1e6 - FRAGMENT_SECONDS));
-				}
+				onReport: ({ seconds }) => seconds !== undefined && onProgress?.(Math.max(0, seconds - FRAGMENT_SECONDS))
 			});
 			// With its index in front, any picture is found at once.
 			const whole = [
-				'-v',
-				'error',
-				'-nostdin',
-				...localInput(growing),
-				'-c',
-				'copy',
-				'-video_track_timescale',
-				'90000'
+				...['-v', 'error', '-nostdin', ...REPORTS, ...localInput(growing)],
+				...['-c', 'copy', '-video_track_timescale', '90000']
 			];
-			await runTool('ffmpeg', [...whole, '-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`], options);
+			await runTool('ffmpeg', [...whole, '-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`], {
+				...options,
+				// An index that is moved to the front is no progress that is told.
+				stallSeconds: SEEK_STALL_SECONDS,
+				onReport: () => undefined
+			});
 		});
 	} finally {
 		await rm(growing, { force: true });
@@ -208,7 +191,7 @@ function smallPicture(path: string, video: MediaFacts['video']): readonly string
 		'setsar=1'
 	];
 	return [
-		...['-v', 'error', '-nostdin', '-progress', 'pipe:1', '-stats_period', '1'],
+		...['-v', 'error', '-nostdin', ...REPORTS],
 		...localInput(path),
 		...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
 		...['-vf', filters.join(','), '-pix_fmt', 'yuv420p'],

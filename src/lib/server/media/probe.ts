@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { z } from 'zod';
-import { beyondLimits } from '../../core/gather/beyond-limits';
+import { beyondLimits, emptierThanClaimed } from '../../core/gather/beyond-limits';
+import { MAX_PICTURE_POINTS } from '../../core/limits/recording';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import type { ColourTags, PictureFacts } from '../../core/gather/picture-facts';
 import { parseRational, type Rational, ratePerSecond } from '../../core/time/rational';
@@ -49,18 +50,20 @@ const Report = z.object({
 });
 
 const PROBE_TIMEOUT_SECONDS = 30;
+/** ffprobe decodes pictures to know them: none for which there is no memory. */
+const NO_LARGER_PICTURE = ['-max_pixels', `${MAX_PICTURE_POINTS}`] as const;
 
 /**
  * What a file says about itself, by ffprobe and, for wave files, its own notes.
  * @throws MediaError with a sentence, for what is empty, unreadable or not media
  */
 export async function probeFile(path: string, signal?: AbortSignal): Promise<MediaFacts> {
-	await assertReadable(path);
+	const bytes = await readableBytes(path);
 	let report: z.infer<typeof Report>;
 	try {
 		const text = await runTool(
 			'ffprobe',
-			['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...localInput(path)],
+			['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...NO_LARGER_PICTURE, ...localInput(path)],
 			{ timeoutSeconds: PROBE_TIMEOUT_SECONDS, ...(signal ? { signal } : {}) }
 		);
 		report = Report.parse(JSON.parse(text));
@@ -74,7 +77,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	);
 	const audio = report.streams.find((stream) => stream.codec_type === 'audio' && stream.sample_rate && stream.channels);
 	const sounds = audio ? together(report.streams, audio) : [];
-	if (!video && !audio) throw new MediaError('not-media', 'It has neither picture nor sound.');
+	if (!video && !audio) throw new MediaError('not-media', nothingToReadIn(report.streams));
 	const durationSeconds = report.format?.duration ?? Math.max(video?.duration ?? 0, audio?.duration ?? 0);
 	if (!(durationSeconds > 0))
 		throw new MediaError('unreadable', 'It has no length: the recording was probably never finished.');
@@ -130,9 +133,16 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 		...makerOf(tags),
 		...(notes ? notesOf(notes) : {})
 	};
-	const beyond = beyondLimits(facts);
+	const beyond = beyondLimits(facts) ?? emptierThanClaimed(facts, bytes);
 	if (beyond !== undefined) throw new MediaError('unreadable', beyond);
 	return facts;
+}
+
+function nothingToReadIn(streams: readonly Stream[]): string {
+	const hasPicture = streams.some((stream) => stream.codec_type === 'video' && !stream.disposition['attached_pic']);
+	return hasPicture
+		? `Its picture is damaged, or larger than ${Math.round(MAX_PICTURE_POINTS / 1e6)} million points.`
+		: 'It has neither picture nor sound.';
 }
 
 /** Streams begin together to this: a tenth of a millisecond. */
@@ -249,10 +259,11 @@ function clockOf(
 	};
 }
 
-async function assertReadable(path: string): Promise<void> {
+async function readableBytes(path: string): Promise<number> {
 	try {
 		const { size } = await stat(path);
 		if (size === 0) throw new MediaError('empty', 'The file is empty.');
+		return size;
 	} catch (error) {
 		if (error instanceof MediaError) throw error;
 		const code = (error as NodeJS.ErrnoException).code;
@@ -269,6 +280,7 @@ function inPlainWords(toolMessage: string): string {
 	if (/Invalid data found/.test(toolMessage)) return 'It is not a media file, or its beginning is damaged.';
 	if (/moov atom not found/.test(toolMessage))
 		return 'It was cut off before its index was written; the camera did not finish it.';
+	if (/more memory/.test(toolMessage)) return toolMessage;
 	if (/Permission denied/.test(toolMessage)) return 'The file may not be read by this user.';
 	return 'It cannot be read as media.';
 }

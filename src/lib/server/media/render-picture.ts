@@ -4,7 +4,7 @@ import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
 import type { ColourTags } from '../../core/gather/picture-facts';
 import type { Rational } from '../../core/time/rational';
 import { intoFrame, type SourcePicture } from './picture-filters';
-import { localInput, runTool } from './run-tool';
+import { localInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
 
 /** How the movie's picture is made. */
 export interface PictureFormat {
@@ -70,10 +70,7 @@ export async function renderPiece(
 			'-v',
 			'error',
 			'-nostdin',
-			'-progress',
-			'pipe:1',
-			'-stats_period',
-			'0.5',
+			...REPORTS,
 			...input.args,
 			'-map',
 			'0:v:0',
@@ -97,10 +94,8 @@ export async function renderPiece(
 		],
 		{
 			signal,
-			onOutput: (block) => {
-				const done = /frame=\s*(\d+)/.exec(block.toString('latin1'));
-				if (done) onFrame(Number(done[1]));
-			}
+			stallSeconds: SEEK_STALL_SECONDS,
+			onReport: ({ frames: done }) => done !== undefined && onFrame(done)
 		}
 	);
 }

@@ -1,19 +1,51 @@
+import { constrainedMemory } from 'node:process';
+import { totalmem } from 'node:os';
 import { MediaError } from './media-error';
 import { spawn } from '../../../../scripts/outside-programs';
+
+/** What ffmpeg tells of its work, with `REPORTS` among its arguments. */
+export interface ToolReport {
+	/** Of what has been written, in seconds and pictures. */
+	readonly seconds?: number;
+	readonly frames?: number;
+}
 
 export interface ToolOptions {
 	readonly signal?: AbortSignal;
 	/** Ends the tool after this time. */
 	readonly timeoutSeconds?: number;
+	/** Ends the tool when nothing has come of it for so long, be its work ever so long: output, or reports that change. */
+	readonly stallSeconds?: number;
 	/** Takes standard output as it comes; without it the output is returned as text (at most 16 MiB). */
 	readonly onOutput?: (block: Buffer) => void | Promise<void>;
+	/** Takes what `REPORTS` makes it tell. */
+	readonly onReport?: (report: ToolReport) => void;
 }
+
+/** Makes ffmpeg report twice a second. */
+export const REPORTS = ['-progress', 'pipe:1', '-stats_period', '0.5'] as const;
+
+/** A decoder that has given nothing for so long is caught in a damaged file. */
+export const DECODER_STALL_SECONDS = 45;
+/** A file without an index is read from its beginning to find a place in it. */
+export const SEEK_STALL_SECONDS = 600;
 
 const MAX_TEXT_BYTES = 16 * 2 ** 20;
 /** A timer that is set for longer ends at once. */
 const LONGEST_TIMER_MS = 2 ** 31 - 1;
-/** setpriv ends so where it finds no such program, as shells do. */
+/** setpriv and prlimit end so where they find no such program, as shells do. */
 const NOT_FOUND = 127;
+
+const GIBIBYTE = 2 ** 30;
+/** What a file says of itself takes 60 MB to read (measured); a picture that large is decoded for it, none that is larger. */
+const PROBE_BYTES = GIBIBYTE;
+/** 8K pictures of 10 bits on 32 cores take 5 GB (reckoned: 100 MB each, two for a core); a tool takes half of the machine at most. */
+const CODING_BYTES = Math.max(GIBIBYTE, Math.min(8 * GIBIBYTE, machineBytes() / 2));
+
+function machineBytes(): number {
+	const allowed = constrainedMemory();
+	return allowed > 0 ? Math.min(allowed, totalmem()) : totalmem();
+}
 
 function missing(tool: string, cause: unknown): MediaError {
 	return new MediaError(
@@ -24,9 +56,9 @@ function missing(tool: string, cause: unknown): MediaError {
 }
 
 /**
- * Runs a media tool with fixed arguments and no shell.
+ * Runs a media tool with fixed arguments, bounded memory and no shell.
  * @returns standard output as text, empty when `onOutput` takes it
- * @throws MediaError the tool is missing, failed, was too slow; AbortError when stopped
+ * @throws MediaError the tool is missing, failed, was too slow or made no progress; AbortError when stopped
  */
 export async function runTool(
 	tool: 'ffmpeg' | 'ffprobe',
@@ -34,14 +66,9 @@ export async function runTool(
 	options: ToolOptions = {}
 ): Promise<string> {
 	options.signal?.throwIfAborted();
-	// It ends with us, however we end: nobody would take what it writes.
-	const child = spawn('setpriv', ['--pdeathsig', 'KILL', '--', tool, ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
-	let tooSlow = false;
+	const child = spawn('setpriv', confined(tool, args), { stdio: ['ignore', 'pipe', 'pipe'] });
 	const stop = () => child.kill('SIGKILL');
-	const timer =
-		options.timeoutSeconds === undefined
-			? undefined
-			: setTimeout(() => ((tooSlow = true), stop()), Math.min(options.timeoutSeconds * 1000, LONGEST_TIMER_MS));
+	const watch = watchTime(tool, options, stop);
 	options.signal?.addEventListener('abort', stop, { once: true });
 	const ended = new Promise<number | null>((resolve, reject) => {
 		child.on('error', (error) => reject(missing(tool, error)));
@@ -49,28 +76,119 @@ export async function runTool(
 	});
 	ended.catch(() => undefined);
 	const errors: string[] = [];
-	const reading = Promise.all([takeOutput(child.stdout!, options.onOutput), takeErrors(child.stderr!, errors)]);
+	const onOutput = outputTaker(options, watch);
+	const reading = Promise.all([takeOutput(child.stdout!, onOutput), takeErrors(child.stderr!, errors)]);
 	try {
 		const [[text]] = await Promise.all([reading, ended]);
 		const code = await ended;
 		options.signal?.throwIfAborted();
-		if (tooSlow)
-			throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`);
+		if (watch.isOver()) throw watch.reason();
 		if (code === NOT_FOUND) throw missing(tool, errors.at(-1));
-		if (code !== 0) throw new MediaError('tool-failed', errors.at(-1) ?? `${tool} ended with code ${code}.`);
+		if (code !== 0) throw failed(tool, code, errors);
 		return text;
 	} catch (error) {
 		stop();
 		options.signal?.throwIfAborted();
-		if (tooSlow)
-			throw new MediaError('took-too-long', `${tool} took longer than ${options.timeoutSeconds} s and was stopped.`, {
-				cause: error
-			});
-		throw error;
+		throw watch.isOver() ? watch.reason(error) : error;
 	} finally {
-		clearTimeout(timer);
+		watch.end();
 		options.signal?.removeEventListener('abort', stop);
 	}
+}
+
+function failed(tool: 'ffmpeg' | 'ffprobe', code: number | null, errors: readonly string[]): MediaError {
+	if (errors.some((line) => line.includes('Cannot allocate memory')))
+		return new MediaError(
+			'tool-failed',
+			`It needs more memory to be read than media do (${(memoryOf(tool) / GIBIBYTE).toFixed(0)} GB): it is probably damaged.`
+		);
+	return new MediaError('tool-failed', errors.at(-1) ?? `${tool} ended with code ${code}.`);
+}
+
+function memoryOf(tool: 'ffmpeg' | 'ffprobe'): number {
+	return tool === 'ffprobe' ? PROBE_BYTES : CODING_BYTES;
+}
+
+/** It ends with us, however we end: nobody would take what it writes. It gets no more memory than real media need. */
+function confined(tool: 'ffmpeg' | 'ffprobe', args: readonly string[]): readonly string[] {
+	return [
+		'--pdeathsig',
+		'KILL',
+		'--',
+		'prlimit',
+		`--data=${Math.round(memoryOf(tool))}`,
+		'--core=0',
+		'--',
+		tool,
+		...args
+	];
+}
+
+interface TimeWatch {
+	/** Something came of it. */
+	progress(): void;
+	/** Nothing can come while we ourselves are at work on what came. */
+	pause(): void;
+	isOver(): boolean;
+	reason(cause?: unknown): MediaError;
+	end(): void;
+}
+
+function watchTime(tool: string, { timeoutSeconds, stallSeconds }: ToolOptions, stop: () => void): TimeWatch {
+	let over: 'too slow' | 'stalled' | undefined;
+	const end = (why: 'too slow' | 'stalled') => ((over = why), stop());
+	const milliseconds = (seconds: number) => Math.min(seconds * 1000, LONGEST_TIMER_MS);
+	const whole =
+		timeoutSeconds === undefined ? undefined : setTimeout(() => end('too slow'), milliseconds(timeoutSeconds));
+	let stalled: NodeJS.Timeout | undefined;
+	const pause = () => clearTimeout(stalled);
+	const progress = () => {
+		pause();
+		if (stallSeconds !== undefined) stalled = setTimeout(() => end('stalled'), milliseconds(stallSeconds));
+	};
+	progress();
+	return {
+		progress,
+		pause,
+		isOver: () => over !== undefined,
+		reason: (cause) =>
+			new MediaError(
+				'took-too-long',
+				over === 'stalled'
+					? `${tool} came no further for ${stallSeconds} s and was stopped: the file is probably damaged.`
+					: `${tool} took longer than ${timeoutSeconds} s and was stopped.`,
+				cause === undefined ? {} : { cause }
+			),
+		end: () => (clearTimeout(whole), pause())
+	};
+}
+
+/** What takes the output, with the watch told of each progress. */
+function outputTaker({ onOutput, onReport }: ToolOptions, watch: TimeWatch): ToolOptions['onOutput'] {
+	if (onReport) {
+		let before = '';
+		return (block) => {
+			const text = block.toString('latin1');
+			const [seconds, frames, bytes] = [/out_time_us=(\d+)/, /frame=\s*(\d+)/, /total_size=(\d+)/].map(
+				(pattern) => pattern.exec(text)?.[1]
+			);
+			const now = `${seconds} ${frames} ${bytes}`;
+			if (now !== before) watch.progress();
+			before = now;
+			onReport({
+				...(seconds === undefined ? {} : { seconds: Number(seconds) / 1e6 }),
+				...(frames === undefined ? {} : { frames: Number(frames) })
+			});
+		};
+	}
+	return (
+		onOutput &&
+		(async (block) => {
+			watch.pause();
+			await onOutput(block);
+			watch.progress();
+		})
+	);
 }
 
 async function takeOutput(stream: NodeJS.ReadableStream, onOutput: ToolOptions['onOutput']): Promise<string> {

@@ -64,8 +64,8 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	const sound = async (file: FileToPrepare, report: (done: number) => void) => {
 		const { path, facts } = file;
 		const key = soundKeyOf(file.identity, facts);
-		const { analysis, listeningSamples } = await prepareSound(cache, path, key, facts, context.signal, report);
-		const sharp = await pool.run({ kind: 'sharp', samples: analysis }, context.signal);
+		const listeningSamples = await prepareSound(cache, path, key, facts, context.signal, report);
+		const sharp = await pool.run({ kind: 'sharp', path: cache.path(key, 'analysis.s16') }, context.signal);
 		await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, facts));
 		await listenForTimecode(runtime, file, context.signal);
 	};
