@@ -3,6 +3,7 @@ import type { Span } from '../../core/match/windows/listening-windows';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { DECODER_STALL_SECONDS, REPORTS, runTool } from './run-tool';
 import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
+import type { ToolArgument } from './tool-inputs';
 
 /** Sound for the ear in the page: 16 bits at this rate, all channels, interleaved. */
 export const LISTENING_SAMPLE_RATE = 48_000;
@@ -130,8 +131,8 @@ export async function decodePieces(
 	return parts;
 }
 
-function pieceArguments(pieces: readonly Piece[]): readonly string[] {
-	const inputs: string[] = [];
+function pieceArguments(pieces: readonly Piece[]): readonly ToolArgument[] {
+	const inputs: ToolArgument[] = [];
 	const chains: string[] = [];
 	let opened = 0;
 	for (const [index, { path, facts, stretch, channel }] of pieces.entries()) {
@@ -159,7 +160,7 @@ function pieceArguments(pieces: readonly Piece[]): readonly string[] {
 
 /** @param expectedSeconds what comes beyond is taken too; memory grows with what has come */
 async function collectAnalysis(
-	args: readonly string[],
+	args: readonly ToolArgument[],
 	expectedSeconds: number,
 	options: Pick<DecodeOptions, 'signal' | 'onProgress'>
 ): Promise<Int16Array> {

@@ -1,6 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { openOriginal } from './original-file';
 
 /** Grows when a recipe changes: what was made by an older one is made anew. */
 const RECIPE = 'r1';
@@ -66,7 +67,7 @@ export interface FileIdentity {
  * 64 KiB, and for the identity its time of change.
  */
 export async function identify(path: string): Promise<FileIdentity> {
-	const file = await open(path, 'r');
+	const file = await openOriginal(path);
 	try {
 		const { size, mtimeMs } = await file.stat();
 		const hash = createHash('sha256').update(`${size}\0`);

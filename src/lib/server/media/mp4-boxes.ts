@@ -1,4 +1,4 @@
-import { open } from 'node:fs/promises';
+import { openOriginal } from './original-file';
 
 const MAX_BOXES = 10_000;
 
@@ -7,7 +7,7 @@ const MAX_BOXES = 10_000;
  * Source: ISO/IEC 14496-12 (memory): size and name of four bytes each, a size of 1 is followed by one of eight bytes.
  */
 export async function isFragmentedMp4(path: string): Promise<boolean> {
-	const file = await open(path, 'r');
+	const file = await openOriginal(path);
 	try {
 		const { size: fileBytes } = await file.stat();
 		const head = Buffer.alloc(16);

@@ -7,7 +7,8 @@ import { createPeakBuilder } from '../../core/signal/peaks';
 import { decodeToFiles } from './decode-sound';
 import type { MediaCache } from './media-cache';
 import { toneMap, wholePictures } from './picture-filters';
-import { DECODER_STALL_SECONDS, localInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import { DECODER_STALL_SECONDS, localInput, originalInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import type { ToolArgument } from './tool-inputs';
 
 const underWay = new Map<string, Promise<number>>();
 
@@ -178,7 +179,7 @@ const GROWING_OUTPUT = [
 	...['-flush_packets', '1', '-f', 'mp4']
 ];
 
-function smallPicture(path: string, video: MediaFacts['video']): readonly string[] {
+function smallPicture(path: string, video: MediaFacts['video']): readonly ToolArgument[] {
 	const shown = video && shownSize(video);
 	const width = shown ? Math.max(2, 2 * Math.round((PROXY_HEIGHT * shown.width) / shown.height / 2)) : -2;
 	const isHigh = dynamicRangeOf(video?.colour) !== 'SDR';
@@ -192,7 +193,7 @@ function smallPicture(path: string, video: MediaFacts['video']): readonly string
 	];
 	return [
 		...['-v', 'error', '-nostdin', ...REPORTS],
-		...localInput(path),
+		...originalInput(path),
 		...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
 		...['-vf', filters.join(','), '-pix_fmt', 'yuv420p'],
 		...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],

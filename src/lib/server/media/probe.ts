@@ -8,7 +8,7 @@ import { parseRational, type Rational, ratePerSecond } from '../../core/time/rat
 import { frameOfTimecode, framesOfDay } from '../../core/time/timecode';
 import { MediaError } from './media-error';
 import { isFragmentedMp4 } from './mp4-boxes';
-import { localInput, runTool } from './run-tool';
+import { originalInput, runTool } from './run-tool';
 import { readWaveNotes, type WaveNotes } from './wave-notes';
 
 const Tags = z.record(z.string(), z.string()).default({});
@@ -63,7 +63,7 @@ export async function probeFile(path: string, signal?: AbortSignal): Promise<Med
 	try {
 		const text = await runTool(
 			'ffprobe',
-			['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...NO_LARGER_PICTURE, ...localInput(path)],
+			['-v', 'error', '-of', 'json', '-show_format', '-show_streams', ...NO_LARGER_PICTURE, ...originalInput(path)],
 			{ timeoutSeconds: PROBE_TIMEOUT_SECONDS, ...(signal ? { signal } : {}) }
 		);
 		report = Report.parse(JSON.parse(text));

@@ -4,7 +4,8 @@ import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
 import type { ColourTags } from '../../core/gather/picture-facts';
 import type { Rational } from '../../core/time/rational';
 import { intoFrame, type SourcePicture } from './picture-filters';
-import { localInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import { originalInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import type { ToolArgument } from './tool-inputs';
 
 /** How the movie's picture is made. */
 export interface PictureFormat {
@@ -110,7 +111,7 @@ function colourTags({ matrix, primaries, transfer, range }: ColourTags): readonl
 }
 
 interface PieceInput {
-	readonly args: readonly string[];
+	readonly args: readonly ToolArgument[];
 	readonly filter: string;
 }
 
@@ -148,7 +149,7 @@ function sourceInput(
 	const shift = start - pieceStart - TICK_TOLERANCE_SECONDS;
 	const setTimes = `setpts=((PTS*TB-(${file.containerStartSeconds.toFixed(9)}))*${source.rateFactor.toFixed(12)}+(${shift.toFixed(9)}))/TB`;
 	return {
-		args: ['-copyts', '-ss', seek.toFixed(6), ...localInput(file.path)],
+		args: ['-copyts', '-ss', seek.toFixed(6), ...originalInput(file.path)],
 		filter: `${setTimes},fps=fps=${rate}:start_time=0:round=up`
 	};
 }

@@ -1,6 +1,7 @@
 import { constrainedMemory } from 'node:process';
 import { totalmem } from 'node:os';
 import { MediaError } from './media-error';
+import { type OpenedArguments, openArguments, type ToolArgument } from './tool-inputs';
 import { spawn } from '../../../../scripts/outside-programs';
 
 /** What ffmpeg tells of its work, with `REPORTS` among its arguments. */
@@ -62,11 +63,25 @@ function missing(tool: string, cause: unknown): MediaError {
  */
 export async function runTool(
 	tool: 'ffmpeg' | 'ffprobe',
-	args: readonly string[],
+	args: readonly ToolArgument[],
 	options: ToolOptions = {}
 ): Promise<string> {
 	options.signal?.throwIfAborted();
-	const child = spawn('setpriv', confined(tool, args), { stdio: ['ignore', 'pipe', 'pipe'] });
+	const opened = await openArguments(args);
+	try {
+		return await run(tool, opened, options);
+	} finally {
+		await opened.close();
+	}
+}
+
+async function run(
+	tool: 'ffmpeg' | 'ffprobe',
+	{ args, descriptors, named }: OpenedArguments,
+	options: ToolOptions
+): Promise<string> {
+	options.signal?.throwIfAborted();
+	const child = spawn('setpriv', confined(tool, args), { stdio: ['ignore', 'pipe', 'pipe', ...descriptors] });
 	const stop = () => child.kill('SIGKILL');
 	const watch = watchTime(tool, options, stop);
 	options.signal?.addEventListener('abort', stop, { once: true });
@@ -84,7 +99,7 @@ export async function runTool(
 		options.signal?.throwIfAborted();
 		if (watch.isOver()) throw watch.reason();
 		if (code === NOT_FOUND) throw missing(tool, errors.at(-1));
-		if (code !== 0) throw failed(tool, code, errors);
+		if (code !== 0) throw failed(tool, code, errors.map(named));
 		return text;
 	} catch (error) {
 		stop();
@@ -231,6 +246,14 @@ const CONTAINERS = [
 ].join(',');
 
 /** Arguments that name a local file and nothing else: no network, no playlist that leads elsewhere. */
+const LOCAL_ONLY = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS, '-i'] as const;
+
+/** A recording, which must still lie where it was found. */
+export function originalInput(path: string): readonly ToolArgument[] {
+	return [...LOCAL_ONLY, { original: path }];
+}
+
+/** A file that we have made. */
 export function localInput(path: string): readonly string[] {
-	return ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS, '-i', `file:${path}`];
+	return [...LOCAL_ONLY, `file:${path}`];
 }

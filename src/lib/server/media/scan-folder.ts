@@ -30,7 +30,8 @@ export async function scanFolder(
 	resolveLink: ResolveLink = (path) => realpath(path)
 ): Promise<readonly FoundFile[]> {
 	const found: FoundFile[] = [];
-	const seen = new Set<string>([await realpath(folder)]);
+	const root = await realpath(folder);
+	const seen = new Set<string>([root]);
 	const links: { readonly path: string; readonly depth: number }[] = [];
 	async function walk(at: string, shownAt: string, depth: number): Promise<void> {
 		for (const entry of await readdir(at, { withFileTypes: true })) {
@@ -57,7 +58,7 @@ export async function scanFolder(
 			found.push({ ...describe(folder, link, link), reason: `A link that cannot be followed. ${words}` });
 		}
 	}
-	await walk(folder, folder, 0);
+	await walk(root, folder, 0);
 	// What is really there comes first: it keeps its own name.
 	for (let link = links.shift(); link; link = links.shift()) await follow(link.path, link.depth);
 	const byPath = new Map<string, FoundFile>();

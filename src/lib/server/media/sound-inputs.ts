@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { localInput } from './run-tool';
+import { originalInput } from './run-tool';
+import type { ToolArgument } from './tool-inputs';
 
 /** Files of one sound: one, or those that hold its channels. */
 export interface SoundFiles {
@@ -12,7 +13,7 @@ export interface SoundFiles {
 
 /** What ffmpeg is told to open a sound, and how its filters find all its channels. */
 export interface SoundInputs {
-	readonly args: readonly string[];
+	readonly args: readonly ToolArgument[];
 	readonly count: number;
 	/** Filters that come first; empty, or ending in a semicolon. */
 	readonly chains: string;
@@ -47,7 +48,7 @@ export function soundInputs(
 	before: readonly string[] = []
 ): SoundInputs {
 	const files = channelFiles ?? [{ path }];
-	const args = files.flatMap((file) => [...before, ...localInput(file.path)]);
+	const args = files.flatMap((file) => [...before, ...originalInput(file.path)]);
 	if (!channelFiles && !streamChannels) return { args, count: 1, chains: '', label: `[${at}:a:0]` };
 	const pads = channelFiles
 		? channelFiles.map((file, index) => ({ pad: `${at + index}:a:0`, channels: file.channels }))

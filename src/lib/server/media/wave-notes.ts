@@ -1,7 +1,8 @@
 import { XMLParser } from 'fast-xml-parser';
-import { type FileHandle, open } from 'node:fs/promises';
+import type { FileHandle } from 'node:fs/promises';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { parseRational } from '../../core/time/rational';
+import { openOriginal } from './original-file';
 
 type TakeNotes = Pick<
 	MediaFacts,
@@ -60,7 +61,7 @@ async function* chunksOf(file: FileHandle): AsyncGenerator<Chunk> {
 
 /** How the sound lies in a wave file. @returns nothing when it is none, or has no sound */
 export async function readWaveLayout(path: string): Promise<WaveLayout | undefined> {
-	const file = await open(path, 'r');
+	const file = await openOriginal(path);
 	try {
 		const format = Buffer.alloc(26);
 		let known = false;
@@ -91,7 +92,7 @@ export async function readWaveLayout(path: string): Promise<WaveLayout | undefin
  * @returns nothing when the file has none
  */
 export async function readWaveNotes(path: string): Promise<WaveNotes | undefined> {
-	const file = await open(path, 'r');
+	const file = await openOriginal(path);
 	try {
 		for await (const { name, at, bytes } of chunksOf(file)) {
 			if (name !== 'iXML' || bytes > MAX_IXML_BYTES) continue;

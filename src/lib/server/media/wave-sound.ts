@@ -1,8 +1,9 @@
-import { closeSync, openSync, readSync } from 'node:fs';
+import { closeSync, readSync } from 'node:fs';
 import { ANALYSIS_SAMPLE_RATE, FULL_SCALE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
 import { createDecimator, type Decimator } from '../../core/signal/decimate';
 import type { FftProvider } from '../../core/signal/fft';
+import { openOriginalSync } from './original-file';
 import type { WaveLayout } from './wave-notes';
 
 /** Ratios of rates that the fast transforms have sizes for. */
@@ -27,7 +28,7 @@ export function readWaveStretches(
 	provider: FftProvider
 ): readonly Int16Array[] {
 	const decimator = createDecimator(layout.sampleRate / ANALYSIS_SAMPLE_RATE, provider);
-	const file = openSync(path, 'r');
+	const file = openOriginalSync(path);
 	try {
 		return stretches.map((stretch) => readStretch(file, layout, stretch, channel, decimator));
 	} finally {

@@ -1,4 +1,4 @@
-import { digestOf } from '../../media/file-digest';
+import { digestOfOriginal } from '../../media/file-digest';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import { findChannelFiles } from '../../../core/gather/channel-files';
 import { comparePaths } from '../../../core/gather/compare-paths';
@@ -35,15 +35,20 @@ export async function leaveOutCopies({ database }: Runtime, shootId: string): Pr
 			(a, b) =>
 				Number(b.in_clip) - Number(a.in_clip) || mark(a) - mark(b) || comparePaths(a.relative_path, b.relative_path)
 		);
-		const whole = await digestOf(kept!.path);
+		const whole = await wholeDigest(kept!);
 		for (const other of others) {
-			if (other.in_clip || (await digestOf(other.path)) !== whole) continue;
+			if (other.in_clip || whole === undefined || (await wholeDigest(other)) !== whole) continue;
 			await database.query(`update media_file set state = 'bad', reason = $2 where id = $1`, [
 				other.id,
 				`It is a copy of ${kept!.relative_path}, which is used.`
 			]);
 		}
 	}
+}
+
+/** Nothing where it went away since it was read: it is told when it is next looked for. */
+function wholeDigest({ path }: ReadFile): Promise<string | undefined> {
+	return digestOfOriginal(path).catch(() => undefined);
 }
 
 function groupsOf(files: readonly ReadFile[]): readonly (readonly ReadFile[])[] {

@@ -1,0 +1,68 @@
+import { type FileHandle, mkdtemp, rm, symlink } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { handlePath, openOriginal } from './original-file';
+
+/** An argument of a media tool; a recording is opened by us and handed on as an open file. */
+export type ToolArgument = string | { readonly original: string };
+
+/** What a tool is started with. */
+export interface OpenedArguments {
+	readonly args: readonly string[];
+	/** Handed on as descriptors from `FIRST_DESCRIPTOR` on. */
+	readonly descriptors: readonly number[];
+	/** A message of the tool with the names of the files in place of ours. */
+	named(message: string): string;
+	close(): Promise<void>;
+}
+
+/** Behind standard input, output and errors. */
+const FIRST_DESCRIPTOR = 3;
+
+/**
+ * Opens the recordings among a tool's arguments. The tool gets links to its own descriptors, with the endings of the files'
+ * names: they help it to tell what it reads.
+ * @throws MediaError one of them leads elsewhere than when it was found; what opening throws
+ */
+export async function openArguments(args: readonly ToolArgument[]): Promise<OpenedArguments> {
+	const handles: FileHandle[] = [];
+	const names = new Map<string, string>();
+	let folder: string | undefined;
+	const close = async () => {
+		await Promise.all(handles.map((handle) => handle.close()));
+		if (folder) await rm(folder, { recursive: true, force: true });
+	};
+	try {
+		const opened: string[] = [];
+		for (const arg of args) {
+			if (typeof arg === 'string') {
+				opened.push(arg);
+				continue;
+			}
+			folder ??= await mkdtemp(join(tmpdir(), 'open-choir-inputs-'));
+			const descriptor = FIRST_DESCRIPTOR + handles.length;
+			handles.push(await openOriginal(arg.original));
+			const link = join(folder, `${descriptor}${safeEnding(arg.original)}`);
+			await symlink(handlePath(descriptor), link);
+			names.set(link, basename(arg.original));
+			opened.push(`file:${link}`);
+		}
+		return {
+			args: opened,
+			descriptors: handles.map((handle) => handle.fd),
+			named: (message) =>
+				[...names].reduce(
+					(text, [link, name]) => text.replaceAll(`file:${link}`, name).replaceAll(link, name),
+					message
+				),
+			close
+		};
+	} catch (error) {
+		await close();
+		throw error;
+	}
+}
+
+function safeEnding(path: string): string {
+	return /\.\w{1,8}$/.exec(path)?.[0] ?? '';
+}
