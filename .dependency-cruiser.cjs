@@ -60,7 +60,7 @@ module.exports = {
 			name: 'database-knows-nothing-above',
 			severity: 'error',
 			from: { path: '^src/lib/server/db/', pathNot: TESTS },
-			to: { path: '^src/lib/(?!core|server/(db|threads)/)' }
+			to: { path: '^src/lib/(?!core|server/(db|threads|disk)/)' }
 		},
 		{
 			name: 'jobs-know-no-stages',

@@ -4,6 +4,11 @@ export const ERRORS = {
 	'not-json': 400,
 	'too-large': 413,
 	fault: 500,
+	'disk-full': 507,
+	'disk-read-only': 507,
+	'disk-fault': 507,
+	'database-damaged': 500,
+	'database-ended': 503,
 
 	'path-outside': 403,
 	'path-missing': 404,

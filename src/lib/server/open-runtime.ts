@@ -11,13 +11,15 @@ import {
 	databaseFolder,
 	DatabaseFolderError,
 	DAY_MS,
+	folderToMake,
 	isBackUpDue,
 	markDataFolder,
 	prepareRestore
 } from './db/backups';
-import { type Database, openDatabase } from './db/database';
+import { type Database, DatabaseEndedError, DatabaseError, openDatabase } from './db/database';
 import { migrate } from './db/migrate';
 import { installTriggers } from './db/tables';
+import { diskFault, whyNotWritable } from './disk/disk-fault';
 import { openShoots } from './edits/change';
 import { jobHandlers } from './job-kinds';
 import { createJobQueue } from './jobs/job-queue';
@@ -25,6 +27,7 @@ import { openMediaCache } from './media/media-cache';
 import type { Runtime } from './runtime';
 import type { Settings } from './settings';
 import { endDeletedShoots } from './shoots/delete';
+import { faultBehind } from './shoots/fault-behind';
 import { ensureDemoShoot } from './shoots/demo-shoot';
 import { uploadsFolder } from './uploads/upload-folder';
 import { openUploadServer } from './uploads/upload-server';
@@ -43,25 +46,49 @@ function backUpDaily(database: Database, { dataFolder }: Settings, log: Logger):
 	return () => (clearTimeout(first), clearInterval(later));
 }
 
+function notOpened(dataFolder: string, why: string, cause?: unknown): DatabaseFolderError {
+	return new DatabaseFolderError(`The database of the data folder ${dataFolder} cannot be opened. ${why}`, { cause });
+}
+
+async function whyNotOpened(
+	dataFolder: string,
+	cause: unknown,
+	{ isOpen, isRestored }: { readonly isOpen: boolean; readonly isRestored: boolean }
+): Promise<unknown> {
+	const fault = (await whyNotWritable(dataFolder)) ?? diskFault(cause)?.message;
+	if (fault) return notOpened(dataFolder, fault, cause);
+	const isDamaged =
+		!isOpen || cause instanceof DatabaseEndedError || (cause instanceof DatabaseError && cause.isOfDamage);
+	// What it says of itself, such as that a newer Open Choir wrote it.
+	if (!isDamaged) return cause;
+	const what = isRestored ? 'The backup is damaged; what was there before is in its place again.' : 'It is damaged.';
+	const how = 'Restore another backup with ./start --restore FILE, or give another folder with --data DIR.';
+	return notOpened(dataFolder, `${what} ${how}`, cause);
+}
+
 /** @throws DatabaseFolderError with how to go on */
 async function openOwnDatabase({ dataFolder, restore }: Settings): Promise<Database> {
-	const backup =
-		restore === undefined ? undefined : await prepareRestore(dataFolder, restore === 'newest' ? undefined : restore);
-	if (!backup) await checkDatabaseFolder(dataFolder);
-	const database = openDatabase(databaseFolder(dataFolder), backup);
+	const why = await whyNotWritable(dataFolder);
+	if (why) throw notOpened(dataFolder, why);
+	if (restore === undefined) await checkDatabaseFolder(dataFolder);
+	const toMake =
+		restore === undefined
+			? await folderToMake(dataFolder)
+			: await prepareRestore(dataFolder, restore === 'newest' ? undefined : restore);
+	const database = openDatabase(databaseFolder(dataFolder), toMake?.backup);
+	let isOpen = false;
 	try {
 		await database.query('select 1');
+		isOpen = true;
+		await migrate(database, undefined, () => backUp(database, dataFolder));
+		await installTriggers(database);
+		await markDataFolder(dataFolder);
+		return database;
 	} catch (error) {
 		await database.close();
-		throw new DatabaseFolderError(
-			`The database of the data folder ${dataFolder} cannot be opened: ${backup ? 'the backup is damaged' : 'it is damaged, or the disk is full'}. Restore a backup with ./start --restore, or give another folder with --data DIR.`,
-			{ cause: error }
-		);
+		await toMake?.takeBack();
+		throw await whyNotOpened(dataFolder, error, { isOpen, isRestored: restore !== undefined });
 	}
-	await migrate(database, undefined, () => backUp(database, dataFolder));
-	await installTriggers(database);
-	await markDataFolder(dataFolder);
-	return database;
 }
 
 /** Opens everything, in the order it depends on each other. @throws DataLockedError, DatabaseFolderError, AccessError, DatabaseError */
@@ -77,7 +104,8 @@ export async function openRuntime(settings: Settings): Promise<Runtime> {
 		return await openLocked(settings, log, release);
 	} catch (error) {
 		await release();
-		throw error;
+		const fault = faultBehind(error);
+		throw fault ? notOpened(settings.dataFolder, fault.message, error) : error;
 	}
 }
 

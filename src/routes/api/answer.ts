@@ -5,6 +5,7 @@ import { type ErrorAnswer, type ErrorCode, ERRORS } from '$lib/contract/errors';
 import { AccessError } from '$lib/server/access/allowed-folders';
 import { MediaError } from '$lib/server/media/media-error';
 import { getRuntime, type Runtime } from '$lib/server/runtime';
+import { faultBehind } from '$lib/server/shoots/fault-behind';
 import { ShootError } from '$lib/server/shoots/shoot-error';
 import { readBody } from './read-body';
 
@@ -69,6 +70,8 @@ function errorAnswer(error: unknown): ErrorAnswer {
 		return say(error.kind === 'missing' ? 'path-missing' : 'path-outside', error.message);
 	if (error instanceof MediaError) return say(error.kind, error.message);
 	getRuntime().log.error({ err: error }, 'request failed');
+	const fault = faultBehind(error);
+	if (fault) return say(fault.code, fault.message);
 	return say('fault', 'Something went wrong in the server. Its log says more.');
 }
 

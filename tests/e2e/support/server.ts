@@ -1,7 +1,8 @@
-import type { ChildProcess } from 'node:child_process';
+import type { ChildProcess, ChildProcessByStdio } from 'node:child_process';
 import { once } from 'node:events';
-import { access, cp } from 'node:fs/promises';
+import { access, cp, mkdir } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
+import type { Readable } from 'node:stream';
 import { spawn } from '../../../scripts/outside-programs';
 
 export interface RunningServer {
@@ -25,10 +26,42 @@ const ROOT = resolve(import.meta.dirname, '../../..');
  */
 export async function startServer(dataFolder: string, more: readonly string[] = [], port = 0): Promise<RunningServer> {
 	await copyEmptyDatabase(dataFolder);
-	const child = spawn('./start', ['--data', dataFolder, '--port', `${port}`, ...more], {
-		cwd: ROOT,
-		stdio: ['ignore', 'pipe', 'pipe']
-	});
+	return whenReady(
+		spawn('./start', ['--data', dataFolder, '--port', `${port}`, ...more], {
+			cwd: ROOT,
+			stdio: ['ignore', 'pipe', 'pipe']
+		})
+	);
+}
+
+/** A disk of its own that only the server sees. */
+export interface ServerOnSmallDisk extends RunningServer {
+	/** Where the test finds the disk. */
+	readonly disk: string;
+}
+
+/** As `startServer`, with the data folder on a disk in memory of a few megabytes, which holds a copy of `dataFolder` first. */
+export async function startOnSmallDisk(
+	dataFolder: string,
+	megabytes: number,
+	more: readonly string[],
+	access: 'rw' | 'ro' = 'rw'
+): Promise<ServerOnSmallDisk> {
+	await copyEmptyDatabase(dataFolder);
+	const disk = `${dataFolder}-disk-${access}`;
+	await mkdir(disk, { recursive: true });
+	const script = `mount -t tmpfs -o size=${megabytes}m none "$1" && cp -r "$2" "$1/data" && mount -o remount,${access} "$1" && shift 2 && exec ./start "$@"`;
+	const server = await whenReady(
+		spawn(
+			'unshare',
+			['-rm', 'sh', '-c', script, 'sh', disk, dataFolder, '--data', join(disk, 'data'), '--port', '0', ...more],
+			{ cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'] }
+		)
+	);
+	return { ...server, disk: `/proc/${server.child.pid}/root${disk}` };
+}
+
+async function whenReady(child: ChildProcessByStdio<null, Readable, Readable>): Promise<RunningServer> {
 	let said = '';
 	child.stdout.on('data', (block: Buffer) => (said += block.toString()));
 	child.stderr.on('data', (block: Buffer) => (said += block.toString()));

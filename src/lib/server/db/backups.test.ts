@@ -60,10 +60,20 @@ describe('a database', () => {
 	it('that is damaged says so, and what was there is kept beside the restored one', async () => {
 		await used('damaged');
 		await truncate(join(base, 'damaged', 'database', 'global', 'pg_control'), 100);
-		await expect(open('damaged')).rejects.toThrow(/cannot be opened: it is damaged/);
+		await expect(open('damaged')).rejects.toThrow(/cannot be opened. It is damaged/);
 		await (await open('damaged', 'newest')).close();
 		expect(await namesIn('damaged')).toEqual(['Evening']);
 		expect((await readdir(join(base, 'damaged'))).some((name) => name.startsWith('database replaced'))).toBe(true);
+	});
+
+	it('is in its place again when a backup cannot be restored', async () => {
+		await used('kept');
+		const bad = join(base, 'bad.tar.gz');
+		await writeFile(bad, 'no backup');
+		await expect(open('kept', bad)).rejects.toThrow(
+			/The backup is damaged; what was there before is in its place again/
+		);
+		expect(await namesIn('kept')).toEqual(['Evening']);
 	});
 
 	it('is backed up once a day, the last seven kept, and before it is changed to a newer form', async () => {

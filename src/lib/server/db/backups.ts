@@ -78,13 +78,26 @@ export async function isBackUpDue(dataFolder: string, nowMs: number): Promise<bo
 	return newest === undefined || nowMs - (await stat(newest)).mtimeMs > DAY_MS;
 }
 
+/** A database folder that is about to be made, anew or from a backup. */
+export interface FolderToMake {
+	readonly backup?: Buffer;
+	/** Makes it as if nothing had been begun: what was there before stands in its place again. */
+	takeBack(): Promise<void>;
+}
+
+/** Whether a database must be made first. @returns how to take it back when that fails; nothing where one is there */
+export async function folderToMake(dataFolder: string): Promise<FolderToMake | undefined> {
+	const folder = databaseFolder(dataFolder);
+	if (await isThere(folder)) return undefined;
+	return { takeBack: () => rm(folder, { recursive: true, force: true }) };
+}
+
 /**
  * Takes what is there out of the way, so that a backup can be put in its place.
  * @param wanted a backup's path; nothing for the newest
- * @returns the backup to open the database with
  * @throws DatabaseFolderError there is no such backup
  */
-export async function prepareRestore(dataFolder: string, wanted: string | undefined): Promise<Buffer> {
+export async function prepareRestore(dataFolder: string, wanted: string | undefined): Promise<FolderToMake> {
 	const path = wanted === undefined ? (await listBackups(dataFolder))[0] : resolve(wanted);
 	if (path === undefined)
 		throw new DatabaseFolderError(`The data folder ${dataFolder} holds no backup that could be restored.`);
@@ -95,6 +108,14 @@ export async function prepareRestore(dataFolder: string, wanted: string | undefi
 	});
 	const folder = databaseFolder(dataFolder);
 	// Nothing is thrown away: what was there may be wanted after all.
-	if (await isThere(folder)) await rename(folder, `${folder} replaced ${Date.now()}`);
-	return bytes;
+	const aside = `${folder} replaced ${Date.now()}`;
+	const wasThere = await isThere(folder);
+	if (wasThere) await rename(folder, aside);
+	return {
+		backup: bytes,
+		async takeBack() {
+			await rm(folder, { recursive: true, force: true });
+			if (wasThere) await rename(aside, folder);
+		}
+	};
 }

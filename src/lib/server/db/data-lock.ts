@@ -2,6 +2,7 @@ import { once } from 'node:events';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
+import { diskFault, whyNotWritable } from '../disk/disk-fault';
 import { spawn } from '../../../../scripts/outside-programs';
 
 /** The data folder is in use by another Open Choir, or may not be used by this user. */
@@ -31,7 +32,7 @@ export async function lockDataFolder(folder: string, lost: () => void = () => un
 	try {
 		await mkdir(folder, { recursive: true });
 	} catch (error) {
-		throw notWritable(folder, error);
+		throw notWritable(folder, diskFault(error)?.message, error);
 	}
 	for (let attempt = 1; ; attempt++) {
 		const keeper = spawn('flock', ['--nonblock', '--conflict-exit-code', `${TAKEN}`, join(folder, LOCK_FILE), 'cat'], {
@@ -57,7 +58,7 @@ export async function lockDataFolder(folder: string, lost: () => void = () => un
 				await ended;
 			};
 		}
-		if (code !== TAKEN) throw notWritable(folder, code);
+		if (code !== TAKEN) throw notWritable(folder, await whyNotWritable(folder));
 		if (attempt >= ATTEMPTS)
 			throw new DataLockedError(
 				`Another Open Choir already uses the data folder ${folder}. Stop it first, or give another folder with --data DIR.`
@@ -66,16 +67,9 @@ export async function lockDataFolder(folder: string, lost: () => void = () => un
 	}
 }
 
-function notWritable(folder: string, cause: unknown): DataLockedError {
-	const code = (cause as NodeJS.ErrnoException).code;
-	const why =
-		code === 'ENOSPC'
-			? 'The disk is full.'
-			: code === 'EROFS'
-				? 'It lies on a read-only disk.'
-				: 'This user may not write to it.';
+function notWritable(folder: string, why = 'This user may not write to it.', cause?: unknown): DataLockedError {
 	return Object.assign(
-		new DataLockedError(`The data folder ${folder} cannot be used. ${why} Give another folder with --data DIR.`),
+		new DataLockedError(`The data folder ${folder} cannot be used. ${why} Or give another folder with --data DIR.`),
 		{ cause }
 	);
 }

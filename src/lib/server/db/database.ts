@@ -33,6 +33,20 @@ export class DatabaseError extends Error {
 	get isOfData(): boolean {
 		return /^2[23]/.test(this.code ?? '');
 	}
+
+	/** What it reads is not what it wrote: class XX of SQLSTATE names damaged data and indexes. */
+	get isOfDamage(): boolean {
+		return /^XX00[12]$/.test(this.code ?? '');
+	}
+}
+
+/** The database has been closed, or its thread has ended by itself. */
+export class DatabaseEndedError extends DatabaseError {
+	constructor(options?: { readonly cause?: unknown }) {
+		super('The database is closed.', undefined);
+		this.name = 'DatabaseEndedError';
+		this.cause = options?.cause;
+	}
 }
 
 type Unnumbered = DatabaseRequest extends infer Request
@@ -64,8 +78,8 @@ export function openDatabase(folder: string, backup?: Uint8Array): Database {
 		for (const one of waiting.values()) one.reject(error);
 		waiting.clear();
 	};
-	worker.on('error', fail);
-	worker.on('exit', () => fail(new DatabaseError('The database is closed.', undefined)));
+	worker.on('error', (error) => fail(new DatabaseEndedError({ cause: error })));
+	worker.on('exit', () => fail(ended ?? new DatabaseEndedError()));
 
 	function ask(request: Unnumbered): Promise<DatabaseResult> {
 		if (ended) return Promise.reject(ended);

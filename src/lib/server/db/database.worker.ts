@@ -65,6 +65,8 @@ async function answer(request: DatabaseRequest): Promise<DatabaseAnswer> {
 		const result = await database.query<Record<string, unknown>>(request.sql, request.values);
 		return { id: request.id, result: { rows: result.rows, affectedRows: result.affectedRows ?? 0 } };
 	} catch (error) {
+		// PostgreSQL has ended itself: nothing it says from now on would be true.
+		if (error instanceof WebAssembly.RuntimeError || (error as Error).name === 'ExitStatus') throw error;
 		const { message, code, detail } = error as { message: string; code?: string; detail?: string };
 		return {
 			id: request.id,

@@ -1,8 +1,11 @@
+import { setTimeout } from 'node:timers/promises';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { JOB_KINDS, JOBS, type JobInput, type JobKind, type JobView } from '../../contract/jobs';
 import type { Bus } from '../bus/bus';
 import type { Database } from '../db/database';
+import { diskFault } from '../disk/disk-fault';
+import { faultBehind } from '../shoots/fault-behind';
 import { ShootError } from '../shoots/shoot-error';
 
 export interface JobContext<Kind extends JobKind = JobKind> {
@@ -38,6 +41,7 @@ const SET_ASIDE =
 /** Progress is told to listeners often, written to the database this often. */
 const WRITE_EVERY_MS = 1000;
 const TELL_EVERY_MS = 150;
+const NOTE_AGAIN_MS = 3000;
 
 /** Long work on pg-boss: jobs outlive a restart, each can be stopped, and each tells how far it is. */
 export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQueue {
@@ -55,6 +59,19 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 	const tell = (job: JobView | undefined) => job && bus.publish({ type: 'job', job });
 	const send = async (id: string, kind: JobKind) =>
 		void (await boss.send(kind, { id }, { retryLimit: 0, expireInHours: 23 }));
+
+	/** A disk that is full for a while must not leave a job as if it still ran. */
+	async function noteEnd(sql: string, values: readonly unknown[]): Promise<void> {
+		for (;;)
+			try {
+				await database.query(sql, values);
+				return;
+			} catch (error) {
+				if (closing || !diskFault(error)) throw error;
+				log.error({ err: error }, 'the end of a job could not be noted');
+				await setTimeout(NOTE_AGAIN_MS);
+			}
+	}
 
 	async function run(id: string, handler: JobHandler<JobKind>): Promise<void> {
 		const [row] = await database.query<JobView & { input: Record<string, unknown> }>(
@@ -93,7 +110,7 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 				signal: controller.signal,
 				progress
 			});
-			await database.query(
+			await noteEnd(
 				`update job set state = 'done', share = 1, message = '', seconds_left = null, output = $2, ended_at = now() where id = $1`,
 				[id, output ?? {}]
 			);
@@ -102,10 +119,11 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 			if (closing) return;
 			const stopped = controller.signal.aborted;
 			if (!stopped) log.error({ err: error, job: id, kind: row.kind }, 'job failed');
-			await database.query(
-				`update job set state = $2, error = $3, seconds_left = null, ended_at = now() where id = $1`,
-				[id, stopped ? 'stopped' : 'failed', stopped ? null : sentence(error)]
-			);
+			await noteEnd(`update job set state = $2, error = $3, seconds_left = null, ended_at = now() where id = $1`, [
+				id,
+				stopped ? 'stopped' : 'failed',
+				stopped ? null : sentence(error)
+			]);
 		} finally {
 			running.delete(id);
 		}
@@ -214,5 +232,7 @@ async function runForBoss(
 }
 
 function sentence(error: unknown): string {
+	const fault = faultBehind(error);
+	if (fault) return fault.message;
 	return error instanceof Error && error.message ? error.message : 'It failed for a reason that is not known.';
 }

@@ -1,6 +1,7 @@
 import { constrainedMemory } from 'node:process';
 import { totalmem } from 'node:os';
 import { MediaError } from './media-error';
+import { diskFault } from '../disk/disk-fault';
 import { type OpenedArguments, openArguments, type ToolArgument } from './tool-inputs';
 import { spawn } from '../../../../scripts/outside-programs';
 
@@ -117,7 +118,9 @@ function failed(tool: 'ffmpeg' | 'ffprobe', code: number | null, errors: readonl
 			'tool-failed',
 			`It needs more memory to be read than media do (${(memoryOf(tool) / GIBIBYTE).toFixed(0)} GB): it is probably damaged.`
 		);
-	return new MediaError('tool-failed', errors.at(-1) ?? `${tool} ended with code ${code}.`);
+	// The first line tells the cause, where it is the disk's.
+	const ofDisk = errors.find((line) => diskFault(new Error(line)));
+	return new MediaError('tool-failed', ofDisk ?? errors.at(-1) ?? `${tool} ended with code ${code}.`);
 }
 
 function memoryOf(tool: 'ffmpeg' | 'ffprobe'): number {

@@ -6,6 +6,7 @@ import { secondsToFlicks } from '../../../core/time/flicks';
 import type { JobContext } from '../../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../../media/prepare-file';
 import { soundFilesOf, soundKeyOf } from '../../media/sound-inputs';
+import { diskFault } from '../../disk/disk-fault';
 import type { Runtime } from '../../runtime';
 import { type PrepareTask, takeNext } from './prepare-order';
 import { keepBelowLimit } from '../../storage/storage';
@@ -55,6 +56,8 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 			await shoots.tell(context.shootId);
 		} catch (error) {
 			context.signal.throwIfAborted();
+			// All others would fail as well.
+			if (diskFault(error)) throw error;
 			// One damaged file holds nothing else up.
 			failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
 		}
