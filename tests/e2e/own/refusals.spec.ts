@@ -19,7 +19,8 @@ test.beforeAll(async () => {
 	await writeFile(join(folder, 'secret', 'diary.wav'), 'RIFF');
 	await symlink(join(folder, 'secret'), join(folder, 'cards', 'way-out'));
 	await symlink(join(folder, 'secret', 'diary.wav'), join(folder, 'cards', 'cam', 'linked.wav'));
-	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'cards'), '--no-demo']);
+	// A folder may be called anything.
+	server = await startServer(join(folder, "d'a\nta; $(id) &"), ['--media', join(folder, 'cards'), '--no-demo']);
 });
 test.afterAll(async () => {
 	await server.stop();

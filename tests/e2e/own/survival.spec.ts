@@ -39,7 +39,7 @@ async function writeTalk(media: string): Promise<void> {
 test('killed in the middle of a line-up and of a render, it goes on where it was', async () => {
 	test.setTimeout(1_200_000);
 	const folder = await mkdtemp(join(tmpdir(), 'open-choir-survival-'));
-	const data = join(folder, 'data');
+	const data = join(folder, 'da\nta');
 	await writeTalk(join(folder, 'media', 'talk'));
 	const launch = () => startServer(data, ['--media', join(folder, 'media'), '--no-demo']);
 	let server: RunningServer = await launch();

@@ -56,7 +56,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		},
 		onUploadFinish: async (_request, upload) => {
 			await land(runtime, parts, upload);
-			await dropBeginnings(store, parts, upload);
+			dropBeginningsSoon(runtime, store, parts, upload);
 			return {};
 		}
 	});
@@ -89,12 +89,29 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 	};
 }
 
-/** Other beginnings of a file that has arrived: of attempts whose answer was lost. */
-async function dropBeginnings(store: FileStore, parts: string, { metadata, size }: Upload): Promise<void> {
+/**
+ * Other beginnings of a file that has arrived: of attempts whose answer was lost. One that goes on may be another file of that
+ * name and size, and lands by itself.
+ */
+function dropBeginningsSoon({ log }: UploadContext, store: FileStore, parts: string, { metadata, size }: Upload): void {
 	const { shootId, relativePath } = Metadata.parse(metadata);
-	for (const one of await unfinishedIn(store, parts))
-		if (one.shootId === shootId && one.relativePath === relativePath && one.sizeBytes === size)
-			await store.remove(one.id);
+	const alike = async () =>
+		(await unfinishedIn(store, parts)).filter(
+			(one) => one.shootId === shootId && one.relativePath === relativePath && one.sizeBytes === size
+		);
+	const drop = async (before: ReadonlyMap<string, number>) => {
+		for (const { id, doneBytes } of await alike()) if (before.get(id) === doneBytes) await store.remove(id);
+	};
+	void alike()
+		.then((some) => {
+			const before = new Map(some.map(({ id, doneBytes }) => [id, doneBytes]));
+			if (before.size === 0) return;
+			setTimeout(
+				() => void drop(before).catch((error: unknown) => log.warn({ err: error }, 'beginnings of uploads')),
+				STANDS_STILL_MS
+			).unref();
+		})
+		.catch((error: unknown) => log.warn({ err: error }, 'beginnings of uploads'));
 }
 
 async function land(runtime: UploadContext, parts: string, upload: Upload): Promise<void> {
