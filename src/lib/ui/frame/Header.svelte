@@ -10,6 +10,7 @@
 	import StorageView from './StorageView.svelte';
 	import type { Stage } from '../state/stages';
 	import { useShoot } from '../state/shoot-state.svelte';
+	import { openingMotion } from '../controls/opening-motion';
 
 	let { stage, onhelp }: { stage: Stage; onhelp: () => void } = $props();
 
@@ -80,7 +81,7 @@
 
 <header class="flex h-12 shrink-0 items-center gap-3 border-b border-line bg-surface px-3">
 	<a href="/" class="font-title text-lg font-semibold" title="All shoots">Open Choir</a>
-	<span class="max-w-56 truncate text-sm" title={shoot.shoot.name}>{shoot.shoot.name}</span>
+	<h1 class="max-w-56 truncate font-sans text-sm font-normal" title={shoot.shoot.name}>{shoot.shoot.name}</h1>
 	<nav class="mx-auto flex items-stretch" aria-label="Stages">
 		{#each steps as step, index (step.stage)}
 			{#if index > 0}<span class="mt-4 w-3 border-t border-line" aria-hidden="true"></span>{/if}
@@ -103,7 +104,13 @@
 		{#if shoot.runningJobs.length > 0}<span class="ring" style:--share={shoot.runningJobs[0]!.share} aria-hidden="true"
 			></span>{countWords(shoot.runningJobs.length, 'job')}{:else}<span class="text-quiet">no jobs</span>{/if}
 	</button>
-	<Popover triggeredBy="#jobs-button" trigger="click" placement="bottom-end" class="w-96 text-sm">
+	<Popover
+		transitionParams={openingMotion()}
+		triggeredBy="#jobs-button"
+		trigger="click"
+		placement="bottom-end"
+		class="w-96 text-sm"
+	>
 		<ul class="max-h-80 divide-y divide-line overflow-auto">
 			{#each shoot.jobs as job (job.id)}
 				<li class="py-2">

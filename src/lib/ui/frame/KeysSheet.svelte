@@ -2,6 +2,7 @@
 	import { Modal } from 'flowbite-svelte';
 	import { KEY_SHEET } from './keys';
 	import { PROVE_KEY_SHEET } from './prove-keys';
+	import { openingMotion } from '../controls/opening-motion';
 
 	let { open = $bindable() }: { open: boolean } = $props();
 	const SHEETS = [
@@ -10,7 +11,7 @@
 	];
 </script>
 
-<Modal bind:open title="Keys" size="lg" outsideclose>
+<Modal transitionParams={openingMotion()} bind:open title="Keys" size="lg" outsideclose>
 	<div class="grid gap-6 md:grid-cols-2">
 		{#each SHEETS as { title, keys: sheet } (title)}
 			<section>

@@ -172,24 +172,26 @@
 		{/if}
 		<div class="flex min-h-0 flex-1 flex-col" bind:clientHeight={mainHeight}>
 			<main class="min-h-0 flex-1 overflow-auto p-3" aria-label="Bench">{@render children()}</main>
-			<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-			<div
-				class="splitter"
-				role="separator"
-				aria-orientation="horizontal"
-				aria-label="Height of the score"
-				aria-valuenow={Math.round(scoreShare * 100)}
-				tabindex="0"
-				onpointerdown={(event) => {
-					event.currentTarget.setPointerCapture(event.pointerId);
-					sizing = true;
-				}}
-				onpointermove={resize}
-				onpointerup={() => (sizing = false)}
-				onkeydown={resizeByKey}
-			></div>
-			<TransportBar />
-			<div class="shrink-0" style:height="{Math.round(mainHeight * shownShare) - 40}px"><Score /></div>
+			<section class="flex shrink-0 flex-col" aria-label="Timeline">
+				<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+				<div
+					class="splitter"
+					role="separator"
+					aria-orientation="horizontal"
+					aria-label="Height of the score"
+					aria-valuenow={Math.round(scoreShare * 100)}
+					tabindex="0"
+					onpointerdown={(event) => {
+						event.currentTarget.setPointerCapture(event.pointerId);
+						sizing = true;
+					}}
+					onpointermove={resize}
+					onpointerup={() => (sizing = false)}
+					onkeydown={resizeByKey}
+				></div>
+				<TransportBar />
+				<div class="shrink-0" style:height="{Math.round(mainHeight * shownShare) - 40}px"><Score /></div>
+			</section>
 		</div>
 	</div>
 	<KeysSheet bind:open={help} />

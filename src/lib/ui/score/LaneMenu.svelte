@@ -4,6 +4,7 @@
 	import type { Device } from '../../core/shoot/device';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { type LaneHeight, useLaneLook } from './lane-look.svelte';
+	import { openingMotion } from '../controls/opening-motion';
 
 	let { device }: { device: Device } = $props();
 
@@ -31,6 +32,7 @@
 	title="Height, place and more"><EllipsisVertical size={13} /></button
 >
 <Popover
+	transitionParams={openingMotion()}
 	triggeredBy="#lane-menu-{device.id}"
 	trigger="click"
 	placement="right-start"

@@ -4,6 +4,7 @@
 	import type { Clip } from '../../../core/shoot/clip';
 	import { countWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
+	import { openingMotion } from '../../controls/opening-motion';
 
 	/** Names for clips from a pattern, seen before they are given. Files keep their names. */
 	let { clips, onclose }: { clips: readonly Clip[]; onclose: () => void } = $props();
@@ -43,7 +44,13 @@
 	}
 </script>
 
-<Modal bind:open title="Name {countWords(clips.length, 'clip')} by a pattern" size="md" {onclose}>
+<Modal
+	transitionParams={openingMotion()}
+	bind:open
+	title="Name {countWords(clips.length, 'clip')} by a pattern"
+	size="md"
+	{onclose}
+>
 	<div class="flex flex-col gap-3">
 		<Label>
 			Pattern

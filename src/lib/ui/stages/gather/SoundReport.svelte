@@ -11,6 +11,7 @@
 	} from '../../../core/gather/sound-report';
 	import { countWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
+	import { openingMotion } from '../../controls/opening-motion';
 
 	/** A sound report as a table: its columns are mapped, and what it would change is seen before. */
 	let { onclose }: { onclose: () => void } = $props();
@@ -94,7 +95,7 @@
 	}
 </script>
 
-<Modal bind:open title="Take in a sound report" size="lg" {onclose}>
+<Modal transitionParams={openingMotion()} bind:open title="Take in a sound report" size="lg" {onclose}>
 	<div class="flex flex-col gap-3">
 		<p class="text-sm text-quiet">
 			A table as CSV, in any order of columns. Scene, take, circled takes, notes and channel names are taken over to the

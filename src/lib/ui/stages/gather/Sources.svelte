@@ -12,6 +12,7 @@
 	import LineUpRate from './LineUpRate.svelte';
 	import SoundReport from './SoundReport.svelte';
 	import Uploads from './Uploads.svelte';
+	import { openingMotion } from '../../controls/opening-motion';
 
 	const shoot = useShoot();
 
@@ -128,6 +129,7 @@
 </div>
 
 <Modal
+	transitionParams={openingMotion()}
 	bind:open
 	title={choosing === 'find' ? 'Where are the missing files now?' : 'Which folder is to be added?'}
 	size="md"

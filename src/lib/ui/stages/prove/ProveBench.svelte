@@ -82,16 +82,18 @@
 			<SharpSounds />
 		</section>
 		<section class="panel flex min-h-0 flex-col gap-1.5 p-2.5" aria-label="Two clips, and their drift">
-			<div class="flex items-center gap-1" role="tablist" aria-label="What is shown of the clip">
-				{#each Object.entries(VIEWS) as [key, words] (key)}
-					{@render tab(key, words, view === key, (chosen) => (view = chosen as typeof view), Object.keys(VIEWS))}
-				{/each}
+			<div class="flex items-center gap-1">
+				<div class="flex gap-1" role="tablist" aria-label="What is shown of the clip">
+					{#each Object.entries(VIEWS) as [key, words] (key)}
+						{@render tab(key, words, view === key, (chosen) => (view = chosen as typeof view), Object.keys(VIEWS))}
+					{/each}
+				</div>
 				<a
 					class="ml-auto inline-flex items-center gap-1 text-sm text-accent underline"
 					href="/reports/{shoot.shootId}?lineUp={shoot.lineUpId}"><FileCheck size={14} aria-hidden="true" /> Report</a
 				>
 			</div>
-			<div class="min-h-0 flex-1">
+			<div class="min-h-0 flex-1" role="tabpanel" aria-labelledby="tab-{view}">
 				{#if view === 'lens'}<Lens />{:else}<Drift />{/if}
 			</div>
 			<DoubleListen />
