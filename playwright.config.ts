@@ -1,5 +1,6 @@
 import { defineConfig } from '@playwright/test';
 import { installedPath } from './scripts/outside-programs';
+import { IS_LONG } from './tests/support/long-checks';
 
 /** The real interface in Debian's Chromium, against the server that ./start starts. */
 export default defineConfig({
@@ -16,6 +17,7 @@ export default defineConfig({
 			workers: 1
 		},
 		{ name: 'own', testMatch: 'own/*.spec.ts' },
+		...(IS_LONG ? [{ name: 'long', testMatch: 'long/*.spec.ts' }] : []),
 		// When all else is over: what the machine's speed decides.
 		{ name: 'speed', testMatch: 'demo/wall-in-time.spec.ts', dependencies: ['demo', 'own'] }
 	],

@@ -1,11 +1,12 @@
 import { expect, test } from '@playwright/test';
-import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
+import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '../../../demo/random';
 import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
 import { CLOSE, conversation, device, whole } from '../../support/simulator/building';
 import { writeShoot } from '../../support/simulator/simulator';
+import { processesThatName } from '../support/processes';
 import { type RunningServer, startServer, waitFor } from '../support/server';
 import { readShoot } from '../support/shoot';
 
@@ -16,13 +17,6 @@ interface Job {
 	readonly state: string;
 	readonly share: number;
 	readonly message: string;
-}
-
-/** Whatever still works on the data folder: with the server it must end, at once. */
-async function processesThatName(folder: string): Promise<readonly string[]> {
-	const ids = (await readdir('/proc')).filter((name) => /^\d+$/.test(name));
-	const commands = await Promise.all(ids.map((id) => readFile(`/proc/${id}/cmdline`, 'utf8').catch(() => '')));
-	return commands.filter((command) => command.includes(folder));
 }
 
 async function writeTalk(media: string): Promise<void> {

@@ -25,24 +25,43 @@ export async function landFile(runtime: UploadContext, file: ArrivedFile): Promi
 	await readSoon(runtime, file.shootId);
 }
 
-async function putInPlace(part: string, folder: string, relativePath: string): Promise<void> {
+/**
+ * Gives a whole file its place below a folder, beside what has its name already.
+ * @param relativePath safe, with forward slashes
+ * @returns where it lies now; the file that is there already, where that is equal
+ */
+export async function putInPlace(part: string, folder: string, relativePath: string): Promise<string> {
+	let below = folder;
 	for (let count = 1; ; count++) {
-		const target = join(folder, count === 1 ? relativePath : numbered(relativePath, count));
-		await mkdir(dirname(target), { recursive: true });
+		const target = join(below, count === 1 ? relativePath : numbered(relativePath, count));
 		try {
+			await mkdir(dirname(target), { recursive: true });
 			// A link fails where the name is taken, however close another upload is; the file appears whole.
 			await link(part, target);
-			return;
+			return target;
 		} catch (error) {
-			if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+			const { code } = error as NodeJS.ErrnoException;
+			// A file lies where its folder would have to be.
+			if (code === 'ENOTDIR' || (code === 'EEXIST' && !(await isFolder(dirname(target))))) {
+				below = join(folder, `beside ${count}`);
+				continue;
+			}
+			if (code !== 'EEXIST') throw error;
 		}
-		if (await areEqual(part, target)) return;
+		if (await areEqual(part, target)) return target;
 	}
+}
+
+async function isFolder(path: string): Promise<boolean> {
+	return stat(path).then(
+		(entry) => entry.isDirectory(),
+		() => false
+	);
 }
 
 async function areEqual(a: string, b: string): Promise<boolean> {
 	const [one, other] = await Promise.all([stat(a), stat(b)]);
-	return one.size === other.size && (await digestOf(a)) === (await digestOf(b));
+	return other.isFile() && one.size === other.size && (await digestOf(a)) === (await digestOf(b));
 }
 
 /** Has the shoot's files read, unless that is about to be done. */

@@ -9,6 +9,7 @@ const MAX_PARTS = 12;
  */
 export function safePath(told: string): string {
 	const parts = told
+		.toWellFormed()
 		.normalize('NFC')
 		.split(/[\\/]+/)
 		.map(safeName)
