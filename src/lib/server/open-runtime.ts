@@ -148,5 +148,6 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 	await uploads.landComplete();
 	await endDeletedShoots(runtime);
 	if (settings.demo) await ensureDemoShoot(runtime, demoFolder);
+	void shoots.readLatest().catch((error: unknown) => log.warn({ err: error }, 'reading ahead'));
 	return runtime;
 }

@@ -25,15 +25,33 @@ export function answers<Params, Sent, Read, Answer>(
 	work: (asked: Asked<Params, Read>) => Promise<Answer> | Answer,
 	status = 200
 ): RequestHandler {
+	return answerWith(endpoint, async (asked) => json((await work(asked)) ?? {}, { status }));
+}
+
+function answerWith<Params, Sent, Read, Answer>(
+	endpoint: Endpoint<Params, Sent, Read, Answer>,
+	answer: (asked: Asked<Params, Read>) => Promise<Response>
+): RequestHandler {
 	return async ({ params, request, url }) => {
 		try {
 			const asked = endpoint.params.parse({ ...Object.fromEntries(url.searchParams), ...params });
 			const input = endpoint.input.parse(endpoint.method === 'POST' ? await bodyOf(request) : undefined);
-			return json((await work({ runtime: getRuntime(), params: asked, input })) ?? {}, { status });
+			return await answer({ runtime: getRuntime(), params: asked, input });
 		} catch (error) {
 			return refuse(error);
 		}
 	};
+}
+
+/** As `answers`, for what is JSON already. */
+export function answersWritten<Params, Sent, Read, Answer>(
+	endpoint: Endpoint<Params, Sent, Read, Answer>,
+	write: (asked: Asked<Params, Read>) => Promise<Uint8Array<ArrayBuffer>>
+): RequestHandler {
+	return answerWith(endpoint, async (asked) => {
+		const headers = { 'content-type': 'application/json' };
+		return new Response(await write(asked), { headers });
+	});
 }
 
 /** A request's JSON body. @throws ShootError it is none, it is too large, or it holds text that is none */

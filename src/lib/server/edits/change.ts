@@ -10,8 +10,10 @@ import { assembled, readRowsById, readSnapshot, readSteps, revisionOf } from '..
 export interface Shoots {
 	/** The shoot as it stands. @throws ShootError there is none of that identity */
 	current(shootId: string): Promise<AssembledShoot>;
-	/** The same as pages are sent it. @throws ShootError there is none of that identity */
-	snapshot(shootId: string): Promise<Snapshot>;
+	/** The same as pages are sent it: a `Snapshot` as JSON in UTF-8. @throws ShootError there is none of that identity */
+	snapshot(shootId: string): Promise<Uint8Array<ArrayBuffer>>;
+	/** Reads those that were worked on last, so that they are there when they are asked for. */
+	readLatest(): Promise<void>;
 	/**
 	 * Changes a shoot within a transaction.
 	 * @param work is given the shoot as it stands before; what it throws undoes all of it
@@ -31,6 +33,8 @@ const MAX_KEPT = 4;
 export function openShoots(database: Database, bus: Bus): Shoots {
 	/** The newest last. */
 	const kept = new Map<string, AssembledShoot>();
+	/** As pages are sent them: megabytes of a large shoot, made once for each state. */
+	const written = new WeakMap<AssembledShoot, Uint8Array<ArrayBuffer>>();
 
 	function keep(shootId: string, shoot: AssembledShoot): AssembledShoot {
 		kept.delete(shootId);
@@ -51,7 +55,20 @@ export function openShoots(database: Database, bus: Bus): Shoots {
 
 	const shoots: Shoots = {
 		current: (shootId) => database.transaction(async (transaction) => keep(shootId, await read(transaction, shootId))),
-		snapshot: async (shootId) => snapshotOf(await shoots.current(shootId)),
+		async snapshot(shootId) {
+			const shoot = await shoots.current(shootId);
+			let bytes = written.get(shoot);
+			if (!bytes) written.set(shoot, (bytes = new TextEncoder().encode(JSON.stringify(snapshotOf(shoot)))));
+			return bytes;
+		},
+		async readLatest() {
+			const latest = await database.query<{ id: string }>(
+				`select id from shoot where deleted_at is null
+				 order by (select max(edit.id) from edit where shoot_id = shoot.id) desc nulls last, created_at desc limit $1`,
+				[MAX_KEPT]
+			);
+			for (const { id } of latest.reverse()) await shoots.snapshot(id);
+		},
 		async change(shootId, work) {
 			// Kept only once the change stands: what a transaction reads of itself may be undone with it.
 			let seen: AssembledShoot | undefined;

@@ -3,6 +3,7 @@
  * hands every request to the app.
  */
 import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from 'node:http';
+import { fileURLToPath } from 'node:url';
 import { refusal } from '../access/request-guard';
 import { DataLockedError } from '../db/data-lock';
 import { startingPage } from './starting-page';
@@ -61,6 +62,17 @@ function header(request: IncomingMessage, name: string): string | undefined {
 server.on('error', (error: NodeJS.ErrnoException) => {
 	const sentence = error.code === 'EADDRINUSE' ? `Port ${port} is taken. Choose another with --port.` : error.message;
 	process.stderr.write(`${sentence}\n`);
+	process.exit(1);
+});
+
+/** Files of the page that were replaced by a new build are missing under their old names: no reason to end all that runs. */
+process.on('uncaughtException', (error: NodeJS.ErrnoException) => {
+	const client = fileURLToPath(new URL('../client/', import.meta.url));
+	if (error.code === 'ENOENT' && error.path?.startsWith(client)) {
+		process.stderr.write('Open Choir was built anew while it ran. Start it again to get the new pages.\n');
+		return;
+	}
+	process.stderr.write(`${error.stack ?? String(error)}\n`);
 	process.exit(1);
 });
 
