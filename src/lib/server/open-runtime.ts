@@ -24,6 +24,7 @@ import { openShoots } from './edits/change';
 import { jobHandlers } from './job-kinds';
 import { createJobQueue } from './jobs/job-queue';
 import { openMediaCache } from './media/media-cache';
+import { sweepInputs } from './media/tool-inputs';
 import type { Runtime } from './runtime';
 import type { Settings } from './settings';
 import { endDeletedShoots } from './shoots/delete';
@@ -144,6 +145,7 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 	};
 	// The folder is ours alone: whoever was writing is no more.
 	await cache.sweep();
+	await sweepInputs();
 	await queue.start(jobHandlers(runtime));
 	await uploads.landComplete();
 	await endDeletedShoots(runtime);

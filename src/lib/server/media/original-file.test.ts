@@ -1,8 +1,8 @@
-import { copyFile, mkdir, mkdtemp, readdir, realpath, rename, rm, symlink } from 'node:fs/promises';
+import { copyFile, mkdir, mkdtemp, readdir, realpath, rename, rm, symlink, utimes } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { fastFftProvider } from '../engine/fast-fft';
 import { decodeChannels, decodeForAnalysis, decodePieces } from './decode-sound';
@@ -14,6 +14,7 @@ import { prepareProxy, prepareSound } from './prepare-file';
 import { probeFile } from './probe';
 import { renderPiece } from './render-picture';
 import { runTool } from './run-tool';
+import { sweepInputs } from './tool-inputs';
 import { readWaveLayout, readWaveNotes } from './wave-notes';
 import { readWaveStretches } from './wave-sound';
 
@@ -150,10 +151,29 @@ it('a link that comes and goes while it is read never leads elsewhere', { timeou
 	expect(ends.refused).toBeGreaterThan(0);
 });
 
-it('what a tool says names the file, and nothing is left behind', async () => {
-	const before = (await readdir(tmpdir())).filter((name) => name.startsWith('open-choir-inputs-'));
-	await expect(
-		runTool('ffmpeg', ['-v', 'error', '-i', { original: card('a.wav') }, '-f', 'none', 'x'])
-	).rejects.toThrow(/^(?!.*open-choir-inputs)/);
-	expect((await readdir(tmpdir())).filter((name) => name.startsWith('open-choir-inputs-'))).toEqual(before);
+describe('with a temporary folder of its own', () => {
+	let temporary: string;
+	beforeEach(async () => {
+		temporary = await mkdtemp(join(folder, 'temporary-'));
+		vi.stubEnv('TMPDIR', temporary);
+	});
+	afterEach(() => vi.unstubAllEnvs());
+
+	it('what a tool says names the file, and nothing is left behind', async () => {
+		const input = { original: card('a.wav') };
+		await expect(runTool('ffmpeg', ['-v', 'error', '-i', input, '-f', 'none', 'x'])).rejects.toThrow(
+			/^(?!.*open-choir-inputs)/
+		);
+		await runTool('ffmpeg', ['-v', 'error', '-i', input, '-f', 'null', '-']);
+		expect(await readdir(temporary)).toEqual([]);
+	});
+
+	it('what a killed process has left behind is removed, and nothing newer', async () => {
+		const [old, fresh] = ['open-choir-inputs-old', 'open-choir-inputs-fresh'];
+		for (const name of [old, fresh]) await mkdir(join(temporary, name));
+		await symlink('/proc/self/fd/3', join(temporary, old, '3.mp4'));
+		await utimes(join(temporary, old), 1, 1);
+		await sweepInputs();
+		expect(await readdir(temporary)).toEqual([fresh]);
+	});
 });

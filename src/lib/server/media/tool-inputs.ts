@@ -1,4 +1,4 @@
-import { type FileHandle, mkdtemp, rm, symlink } from 'node:fs/promises';
+import { type FileHandle, mkdtemp, readdir, rm, stat, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { handlePath, openOriginal } from './original-file';
@@ -15,6 +15,10 @@ export interface OpenedArguments {
 	named(message: string): string;
 	close(): Promise<void>;
 }
+
+const PREFIX = 'open-choir-inputs-';
+/** No tool waits so long before it opens what it reads. */
+const LEFT_BEHIND_MS = 3_600_000;
 
 /** Behind standard input, output and errors. */
 const FIRST_DESCRIPTOR = 3;
@@ -39,7 +43,7 @@ export async function openArguments(args: readonly ToolArgument[]): Promise<Open
 				opened.push(arg);
 				continue;
 			}
-			folder ??= await mkdtemp(join(tmpdir(), 'open-choir-inputs-'));
+			folder ??= await mkdtemp(join(tmpdir(), PREFIX));
 			const descriptor = FIRST_DESCRIPTOR + handles.length;
 			handles.push(await openOriginal(arg.original));
 			const link = join(folder, `${descriptor}${safeEnding(arg.original)}`);
@@ -65,4 +69,15 @@ export async function openArguments(args: readonly ToolArgument[]): Promise<Open
 
 function safeEnding(path: string): string {
 	return /\.\w{1,8}$/.exec(path)?.[0] ?? '';
+}
+
+/** Removes what processes that were killed have left behind. */
+export async function sweepInputs(): Promise<void> {
+	const names = (await readdir(tmpdir()).catch(() => [])).filter((name) => name.startsWith(PREFIX));
+	for (const name of names) {
+		const path = join(tmpdir(), name);
+		const { mtimeMs } = await stat(path).catch(() => ({ mtimeMs: Infinity }));
+		// Another user's is not ours to remove.
+		if (Date.now() - mtimeMs > LEFT_BEHIND_MS) await rm(path, { recursive: true, force: true }).catch(() => undefined);
+	}
 }

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { beyondLimits } from '../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { MAX_CLIP_SECONDS, MAX_LINE_UP_SECONDS } from '../../core/limits/recording';
+import { MAX_CHANNELS, MAX_CLIP_SECONDS, MAX_LINE_UP_SECONDS } from '../../core/limits/recording';
 import { secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
 import { TABLES } from '../db/tables';
@@ -230,11 +230,11 @@ const Facts = z
 				sampleRate: z.number().int(),
 				channels: z.number().int(),
 				startSeconds: z.number(),
-				channelNames: z.array(Text).max(64),
-				streamChannels: z.array(z.number().int().min(1).max(64)).max(64).optional(),
+				channelNames: z.array(Text).max(MAX_CHANNELS),
+				streamChannels: z.array(z.number().int().min(1).max(MAX_CHANNELS)).max(MAX_CHANNELS).optional(),
 				channelFiles: z
-					.array(z.object({ path: Text, channels: z.number().int().min(1).max(64) }))
-					.max(64)
+					.array(z.object({ path: Text, channels: z.number().int().min(1).max(MAX_CHANNELS) }))
+					.max(MAX_CHANNELS)
 					.optional()
 			})
 			.optional(),
