@@ -3,6 +3,7 @@ import { seededRandom } from '../../../demo/random';
 import type { FftProvider } from '../../../src/lib/core/signal/fft';
 import { fftSizeFor } from '../../../src/lib/core/signal/fft';
 import { type Codec, encode, endingOf } from './encode';
+import { addConvolved, directMetres, type Room, roomResponse } from './room';
 import { type Random, rootMeanSquare, SCENE_RATE, speechLike } from './sounds';
 
 /** A place on the floor, in metres. */
@@ -16,6 +17,8 @@ export interface Scene {
 	readonly id: string;
 	readonly seconds: number;
 	readonly voices: readonly { readonly spot: Spot; readonly samples: Float32Array }[];
+	/** Where it takes place; without one, a wall behind and a little reverberation. */
+	readonly room?: Room;
 }
 
 export interface SimulatedDevice {
@@ -42,7 +45,7 @@ export interface SimulatedDevice {
 	readonly isPluggedIn?: boolean;
 	/** A second channel in front of it with another conversation, so much louder, in dB. */
 	readonly besideDb?: number;
-	/** Each clip is another performance: what is beside the scene's sound is new each time. */
+	/** Each clip is another performance: what is beside the scene's sound is new each time; the room stays, as the device does. */
 	readonly isLive?: boolean;
 	/** Timecode: clock time of the scene's zero, in seconds; written as the codec's container does it. */
 	readonly clockSeconds?: number;
@@ -108,7 +111,7 @@ export function* recordShoot(shoot: SimulatedShoot, seed: number, provider: FftP
 			heard.set(scene.id, signal);
 			const recorded = record(signal, clip, device);
 			const ways = scene.voices.map(({ spot }) =>
-				device.isPluggedIn ? 0 : metres(spot, device.spot) / SPEED_OF_SOUND
+				device.isPluggedIn ? 0 : wayMetres(scene, spot, device.spot) / SPEED_OF_SOUND
 			);
 			const meanWay = ways.reduce((sum, one) => sum + one, 0) / ways.length;
 			for (const file of filesOf(recorded, clip, device)) {
@@ -180,6 +183,10 @@ function timecodeOptions(device: SimulatedDevice, sceneSeconds: number): readonl
 	return ['-timecode', label.join(':')];
 }
 
+function wayMetres({ room }: Scene, from: Spot, to: Spot): number {
+	return room ? directMetres(from, to) : metres(from, to);
+}
+
 function metres(a: Spot, b: Spot): number {
 	return Math.max(0.15, Math.hypot(a.x - b.x, a.y - b.y));
 }
@@ -188,7 +195,11 @@ function metres(a: Spot, b: Spot): number {
 function hear(scene: Scene, device: SimulatedDevice, seed: number, provider: FftProvider): Float32Array {
 	const length = Math.floor(scene.seconds * SCENE_RATE);
 	const random = seededRandom(seed + 17);
-	const dry = device.isPluggedIn ? mixed(scene, length) : inTheRoom(scene, device, seed, provider);
+	const dry = device.isPluggedIn
+		? mixed(scene, length)
+		: scene.room
+			? throughRoom(scene, scene.room, device, provider)
+			: inTheRoom(scene, device, seed, provider);
 	const level = rootMeanSquare(dry);
 	const gain = (decibels: number) => level * 10 ** (decibels / 20);
 	if (device.babbleDb !== undefined) addBabble(dry, gain(device.babbleDb), scene.seconds, seed);
@@ -209,6 +220,15 @@ function mixed(scene: Scene, length: number): Float32Array {
 	for (const { samples } of scene.voices)
 		for (let i = 0; i < samples.length && i < length; i++) sum[i] = sum[i]! + samples[i]!;
 	return sum;
+}
+
+/** What is heard where a device stands: as long as it does not move, its room is the same. */
+function throughRoom(scene: Scene, room: Room, device: SimulatedDevice, provider: FftProvider): Float32Array {
+	const heard = new Float32Array(Math.floor(scene.seconds * SCENE_RATE));
+	const place = Math.round(1000 * device.spot.x) * 31 + Math.round(1000 * device.spot.y);
+	for (const [voice, { spot, samples }] of scene.voices.entries())
+		addConvolved(heard, samples, roomResponse(room, spot, device.spot, place * 7 + voice), provider);
+	return heard;
 }
 
 /** Direct sound, one reflection, the room. */
