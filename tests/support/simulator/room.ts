@@ -1,7 +1,12 @@
 import { seededRandom } from '../../../demo/random';
 import { type FftProvider, fftSizeFor } from '../../../src/lib/core/signal/fft';
 import { SCENE_RATE } from './sounds';
-import type { Spot } from './simulator';
+
+/** A place on the floor, in metres. */
+export interface Spot {
+	readonly x: number;
+	readonly y: number;
+}
 
 /** A box with a floor, four walls and a ceiling. */
 export interface Room {

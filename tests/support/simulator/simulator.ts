@@ -3,14 +3,10 @@ import { seededRandom } from '../../../demo/random';
 import type { FftProvider } from '../../../src/lib/core/signal/fft';
 import { fftSizeFor } from '../../../src/lib/core/signal/fft';
 import { type Codec, encode, endingOf } from './encode';
-import { addConvolved, directMetres, type Room, roomResponse } from './room';
+import { addConvolved, directMetres, type Room, roomResponse, type Spot } from './room';
 import { type Random, rootMeanSquare, SCENE_RATE, speechLike } from './sounds';
 
-/** A place on the floor, in metres. */
-export interface Spot {
-	readonly x: number;
-	readonly y: number;
-}
+export type { Spot };
 
 /** What sounds, and where, during one stretch of time. */
 export interface Scene {
