@@ -12,6 +12,7 @@ import {
 	DatabaseFolderError,
 	DAY_MS,
 	folderToMake,
+	HOW_TO_GO_ON,
 	isBackUpDue,
 	markDataFolder,
 	prepareRestore
@@ -62,9 +63,10 @@ async function whyNotOpened(
 		!isOpen || cause instanceof DatabaseEndedError || (cause instanceof DatabaseError && cause.isOfDamage);
 	// What it says of itself, such as that a newer Open Choir wrote it.
 	if (!isDamaged) return cause;
-	const what = isRestored ? 'The backup is damaged; what was there before is in its place again.' : 'It is damaged.';
-	const how = 'Restore another backup with ./start --restore FILE, or give another folder with --data DIR.';
-	return notOpened(dataFolder, `${what} ${how}`, cause);
+	const why = isRestored
+		? 'The backup is damaged; what was there before is in its place again. Give another backup with --restore FILE.'
+		: `It is damaged. ${HOW_TO_GO_ON}`;
+	return notOpened(dataFolder, why, cause);
 }
 
 /** @throws DatabaseFolderError with how to go on */
@@ -150,6 +152,6 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 	await uploads.landComplete();
 	await endDeletedShoots(runtime);
 	if (settings.demo) await ensureDemoShoot(runtime, demoFolder);
-	void shoots.readLatest().catch((error: unknown) => log.warn({ err: error }, 'reading ahead'));
+	void shoots.readNewest().catch((error: unknown) => log.warn({ err: error }, 'reading ahead'));
 	return runtime;
 }

@@ -10,6 +10,7 @@ import { runTool } from '../../../src/lib/server/media/run-tool';
 import type { JobKind, JobView } from '../../../src/lib/contract/jobs';
 import { CLOSE, conversation, device, whole } from '../../support/simulator/building';
 import { writeShoot } from '../../support/simulator/simulator';
+import { movieSeconds } from '../support/movie';
 import { processesThatName } from '../support/processes';
 import { type RunningServer, startServer, waitFor } from '../support/server';
 import { readShoot } from '../support/shoot';
@@ -155,16 +156,7 @@ test(`${KILLS} kills lose nothing that was confirmed, and all work is done in th
 	expect(names).toHaveLength(movies.length);
 	for (const name of names) {
 		const path = join(folder, 'data', 'hand-offs', id, name);
-		const length = await runTool('ffprobe', [
-			'-v',
-			'error',
-			'-show_entries',
-			'format=duration',
-			'-of',
-			'csv=p=0',
-			path
-		]);
-		expect(Number(length)).toBeCloseTo(40, 0);
+		expect(await movieSeconds(path)).toBeCloseTo(40, 0);
 	}
 	const leftovers = (await readdir(join(folder, 'data', 'cache'), { recursive: true })).filter((name) =>
 		/part-|growing/.test(name)

@@ -2,12 +2,12 @@ import { expect, type Page, test } from '@playwright/test';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { runProgram } from '../../../scripts/outside-programs';
 import { seededRandom } from '../../../demo/random';
 import { flicksToSeconds } from '../../../src/lib/core/time/flicks';
 import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
 import { CLOSE, conversation, device } from '../../support/simulator/building';
 import { writeShoot } from '../../support/simulator/simulator';
+import { movieSeconds } from '../support/movie';
 import { type RunningServer, startServer } from '../support/server';
 import { readShoot } from '../support/shoot';
 
@@ -106,17 +106,9 @@ test('three scenes become three line-ups, each chosen, heard, called and handed 
 		const movie = handOffs.find((one) => one.kind === 'movie' && one.lineUpId === lineUp.id)!;
 		expect(movie.name).toContain(`line-up ${index + 1}`);
 		const path = join(folder, 'data', 'hand-offs', shootId, movie.name);
-		const { stdout } = await runProgram('ffprobe', [
-			'-v',
-			'error',
-			'-show_entries',
-			'format=duration',
-			'-of',
-			'csv=p=0',
-			path
-		]);
+		const seconds = await movieSeconds(path);
 		const { inFlicks, outFlicks } = last.find((one) => one.lineUpId === lineUp.id)!;
-		expect(Math.abs(Number(stdout) - flicksToSeconds(outFlicks - inFlicks))).toBeLessThan(0.06);
+		expect(Math.abs(seconds - flicksToSeconds(outFlicks - inFlicks))).toBeLessThan(0.06);
 	}
 	// What was done on one is undone there, whichever one is looked at.
 	await page.keyboard.press('Control+z');

@@ -132,7 +132,7 @@ export function addConvolved(
 }
 
 /** Packed spectra of real signals: the first two values are those of frequency zero and of the highest. */
-export function multiply(a: Float32Array, b: Float32Array): void {
+function multiply(a: Float32Array, b: Float32Array): void {
 	a[0] = a[0]! * b[0]!;
 	a[1] = a[1]! * b[1]!;
 	for (let i = 2; i < a.length; i += 2) {

@@ -1,7 +1,6 @@
 import { join } from 'node:path';
 import { seededRandom } from '../../../demo/random';
 import type { FftProvider } from '../../../src/lib/core/signal/fft';
-import { fftSizeFor } from '../../../src/lib/core/signal/fft';
 import { type Codec, encode, endingOf } from './encode';
 import { addConvolved, directMetres, type Room, roomResponse, type Spot } from './room';
 import { type Random, rootMeanSquare, SCENE_RATE, speechLike } from './sounds';
@@ -288,32 +287,13 @@ function addDelayed(target: Float32Array, samples: Float32Array, way: number, ga
 		target[i] = target[i]! + gain * ((1 - part) * samples[i - whole]! + part * samples[i - whole - 1]!);
 }
 
-/** Sound through a room of seeded, decaying noise; block by block, so that length does not matter. */
+/** Sound through a room of seeded, decaying noise. */
 function reverberated(samples: Float32Array, seed: number, provider: FftProvider): Float32Array {
 	const random = seededRandom(seed + 3);
 	const tail = Math.floor(REVERBERATION_SECONDS * SCENE_RATE);
-	const size = fftSizeFor(8 * tail);
-	const fft = provider(size);
-	const response = new Float32Array(size);
-	for (let i = 0; i < tail; i++) response[i] = (random() * 2 - 1) * Math.exp((-6.9 * i) / tail);
-	fft.forward(response, response);
+	const response = Float32Array.from({ length: tail }, (_, i) => (random() * 2 - 1) * Math.exp((-6.9 * i) / tail));
 	const out = new Float32Array(samples.length);
-	const block = new Float32Array(size);
-	const step = size - tail;
-	for (let from = 0; from < samples.length; from += step) {
-		block.fill(0);
-		block.set(samples.subarray(from, Math.min(samples.length, from + step)));
-		fft.forward(block, block);
-		block[0] = block[0]! * response[0]!;
-		block[1] = block[1]! * response[1]!;
-		for (let i = 2; i < size; i += 2) {
-			const [re, im] = [block[i]!, block[i + 1]!];
-			block[i] = re * response[i]! - im * response[i + 1]!;
-			block[i + 1] = re * response[i + 1]! + im * response[i]!;
-		}
-		fft.inverse(block, block);
-		for (let i = 0; i < size && from + i < out.length; i++) out[from + i] = out[from + i]! + block[i]!;
-	}
+	addConvolved(out, samples, response, provider);
 	return out;
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../../../../demo/random';
 import { ANALYSIS_SAMPLE_RATE, toAnalysisSound } from './band-features';
-import { sharpSounds } from './sharp-sounds';
+import { risesIn, strongestSharpSounds } from './sharp-sounds';
 
 function murmur(seconds: number, level: number): Float32Array {
 	const random = seededRandom(5);
@@ -20,15 +20,15 @@ describe('sharp sounds', () => {
 	it('are found to a few milliseconds, in order of time', () => {
 		const samples = murmur(30, 0.01);
 		for (const at of [3.25, 17.5, 28.125]) addClap(samples, at, 0.7);
-		const found = sharpSounds(toAnalysisSound(samples));
+		const found = strongestSharpSounds(risesIn(toAnalysisSound(samples)));
 		expect(found.map((one) => Math.round(one.seconds * 100) / 100)).toEqual([3.25, 17.5, 28.13]);
 	});
 
 	it('are none in steady noise, nor where a voice begins and goes on', () => {
-		expect(sharpSounds(toAnalysisSound(murmur(20, 0.1)))).toEqual([]);
+		expect(strongestSharpSounds(risesIn(toAnalysisSound(murmur(20, 0.1))))).toEqual([]);
 		const samples = murmur(10, 0.002);
 		const voice = murmur(5, 0.2);
 		for (let i = 0; i < voice.length; i++) samples[i + 3 * ANALYSIS_SAMPLE_RATE] = voice[i]!;
-		expect(sharpSounds(toAnalysisSound(samples))).toEqual([]);
+		expect(strongestSharpSounds(risesIn(toAnalysisSound(samples)))).toEqual([]);
 	});
 });

@@ -17,16 +17,9 @@ const APART_HOPS = 700;
 export const SHARP_MARGIN_SAMPLES = { before: 500 * HOP, after: 260 * HOP } as const;
 
 /**
- * Claps, slams and the like: places where the level jumps within a few milliseconds and falls again.
+ * Claps, slams and the like: every place where the level jumps within a few milliseconds and falls again, many of them at one
+ * sharp sound.
  * @param samples 16-bit mono at `ANALYSIS_SAMPLE_RATE`
- * @returns the strongest `most`, in order of time
- */
-export function sharpSounds(samples: Int16Array, most = 24): readonly SharpSound[] {
-	return strongestSharpSounds(risesIn(samples), most);
-}
-
-/**
- * Every place where the level jumps and falls again, many of them at one sharp sound.
  * @returns in order of time, from the first sample
  */
 export function risesIn(samples: Int16Array): readonly SharpSound[] {
@@ -68,11 +61,14 @@ function fallsAgain(power: Float32Array, hop: number): boolean {
 	return peak > 30 * (after / (to - from));
 }
 
+/** Kept of one recording. */
+const MOST = 24;
+
 /** The strongest of some rises, one for each sharp sound, in order of time. */
-export function strongestSharpSounds(found: readonly SharpSound[], most = 24): readonly SharpSound[] {
+export function strongestSharpSounds(found: readonly SharpSound[]): readonly SharpSound[] {
 	const kept: SharpSound[] = [];
 	for (const sound of [...found].sort((a, b) => b.riseDb - a.riseDb)) {
-		if (kept.length >= most) break;
+		if (kept.length >= MOST) break;
 		if (kept.every((one) => Math.abs(one.seconds - sound.seconds) * 1000 > APART_HOPS)) kept.push(sound);
 	}
 	// The attack is the first loud hop of its neighbourhood, not the loudest one.

@@ -24,7 +24,7 @@ const isThere = (path: string) =>
 		() => true,
 		() => false
 	);
-const HOW = 'Restore the newest backup with ./start --restore, or give another folder with --data DIR.';
+export const HOW_TO_GO_ON = 'Restore the newest backup with ./start --restore, or give another folder with --data DIR.';
 
 /** @throws DatabaseFolderError a database was there and is gone, or something else stands in its place */
 export async function checkDatabaseFolder(dataFolder: string): Promise<void> {
@@ -32,9 +32,11 @@ export async function checkDatabaseFolder(dataFolder: string): Promise<void> {
 	if (await isThere(join(folder, 'PG_VERSION'))) return;
 	const names = await readdir(folder).catch(() => []);
 	if (names.length > 0)
-		throw new DatabaseFolderError(`The folder ${folder} holds no database of Open Choir, or a part of one. ${HOW}`);
+		throw new DatabaseFolderError(
+			`The folder ${folder} holds no database of Open Choir, or a part of one. ${HOW_TO_GO_ON}`
+		);
 	if ((await isThere(join(dataFolder, MARKER))) || (await listBackups(dataFolder)).length > 0)
-		throw new DatabaseFolderError(`The database of the data folder ${dataFolder} is missing. ${HOW}`);
+		throw new DatabaseFolderError(`The database of the data folder ${dataFolder} is missing. ${HOW_TO_GO_ON}`);
 }
 
 /** Notes that the folder has a database from now on. */
@@ -85,10 +87,10 @@ export interface FolderToMake {
 	takeBack(): Promise<void>;
 }
 
-/** Whether a database must be made first. @returns how to take it back when that fails; nothing where one is there */
+/** Whether a database must be made first; to be asked once the folder has been checked. @returns how to take it back when that fails; nothing where one is there */
 export async function folderToMake(dataFolder: string): Promise<FolderToMake | undefined> {
 	const folder = databaseFolder(dataFolder);
-	if (await isThere(folder)) return undefined;
+	if (await isThere(join(folder, 'PG_VERSION'))) return undefined;
 	return { takeBack: () => rm(folder, { recursive: true, force: true }) };
 }
 

@@ -8,8 +8,11 @@ export interface DiskFault {
 	readonly message: string;
 }
 
-/** By the codes of the system, and by its words, which PostgreSQL and ffmpeg pass on. */
-const FAULTS: readonly (DiskFault & { readonly codes: readonly string[]; readonly words: RegExp })[] = [
+/**
+ * By the codes of the system and of PostgreSQL, and by the system's words, which ffmpeg passes on. "Input/output error" is none of
+ * them: ffmpeg says it of damaged recordings as well.
+ */
+const FAULTS: readonly (DiskFault & { readonly codes: readonly string[]; readonly words?: RegExp })[] = [
 	{
 		code: 'disk-full',
 		codes: ['ENOSPC', 'EDQUOT', '53100'],
@@ -25,7 +28,6 @@ const FAULTS: readonly (DiskFault & { readonly codes: readonly string[]; readonl
 	{
 		code: 'disk-fault',
 		codes: ['EIO', '58030'],
-		words: /Input\/output error/i,
 		message: 'The disk does not answer as it should. Check its cable and its health, then try again.'
 	}
 ];
@@ -36,11 +38,17 @@ export function diskFault(error: unknown): DiskFault | undefined {
 		const { code } = one as NodeJS.ErrnoException;
 		const { message } = one;
 		const fault = FAULTS.find(
-			({ codes, words }) => (code !== undefined && codes.includes(code)) || words.test(message)
+			({ codes, words }) => (code !== undefined && codes.includes(code)) || words?.test(message) === true
 		);
 		if (fault) return { code: fault.code, message: fault.message };
 	}
 	return undefined;
+}
+
+/** Whether nothing more can be written: what comes next would fail as well. */
+export function isNothingWritable(error: unknown): boolean {
+	const code = diskFault(error)?.code;
+	return code === 'disk-full' || code === 'disk-read-only';
 }
 
 /** More than a database needs to open. */

@@ -12,8 +12,8 @@ export interface Shoots {
 	current(shootId: string): Promise<AssembledShoot>;
 	/** The same as pages are sent it: a `Snapshot` as JSON in UTF-8. @throws ShootError there is none of that identity */
 	snapshot(shootId: string): Promise<Uint8Array<ArrayBuffer>>;
-	/** Reads those that were worked on last, so that they are there when they are asked for. */
-	readLatest(): Promise<void>;
+	/** Reads the one that was worked on last, so that it is there when it is asked for. */
+	readNewest(): Promise<void>;
 	/**
 	 * Changes a shoot within a transaction.
 	 * @param work is given the shoot as it stands before; what it throws undoes all of it
@@ -61,13 +61,12 @@ export function openShoots(database: Database, bus: Bus): Shoots {
 			if (!bytes) written.set(shoot, (bytes = new TextEncoder().encode(JSON.stringify(snapshotOf(shoot)))));
 			return bytes;
 		},
-		async readLatest() {
-			const latest = await database.query<{ id: string }>(
+		async readNewest() {
+			const [newest] = await database.query<{ id: string }>(
 				`select id from shoot where deleted_at is null
-				 order by (select max(edit.id) from edit where shoot_id = shoot.id) desc nulls last, created_at desc limit $1`,
-				[MAX_KEPT]
+				 order by (select max(edit.id) from edit where shoot_id = shoot.id) desc nulls last, created_at desc limit 1`
 			);
-			for (const { id } of latest.reverse()) await shoots.snapshot(id);
+			if (newest) await shoots.snapshot(newest.id);
 		},
 		async change(shootId, work) {
 			// Kept only once the change stands: what a transaction reads of itself may be undone with it.

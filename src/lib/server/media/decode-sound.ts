@@ -80,7 +80,7 @@ export async function decodeToFiles(
 	await runTool(
 		'ffmpeg',
 		[
-			...['-v', 'error', '-nostdin', '-flush_packets', '0', ...REPORTS, ...args, '-filter_complex', graph],
+			...['-v', 'error', '-nostdin', ...REPORTS, ...args, '-filter_complex', graph],
 			...engine,
 			...[...ear, '-f', depth, '-y', `file:${listeningPath}`]
 		],

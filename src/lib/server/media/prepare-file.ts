@@ -7,8 +7,8 @@ import { createPeakBuilder } from '../../core/signal/peaks';
 import { decodeToFiles } from './decode-sound';
 import type { MediaCache } from './media-cache';
 import { toneMap, wholePictures } from './picture-filters';
-import { DECODER_STALL_SECONDS, localInput, originalInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
-import type { ToolArgument } from './tool-inputs';
+import { DECODER_STALL_SECONDS, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import { localInput, originalInput, type ToolArgument } from './tool-inputs';
 
 const underWay = new Map<string, Promise<number>>();
 

@@ -8,7 +8,8 @@ import { parseRational, type Rational, ratePerSecond } from '../../core/time/rat
 import { frameOfTimecode, framesOfDay } from '../../core/time/timecode';
 import { MediaError } from './media-error';
 import { isFragmentedMp4 } from './mp4-boxes';
-import { originalInput, runTool } from './run-tool';
+import { runTool } from './run-tool';
+import { originalInput } from './tool-inputs';
 import { readWaveNotes, type WaveNotes } from './wave-notes';
 
 const Tags = z.record(z.string(), z.string()).default({});

@@ -4,8 +4,8 @@ import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
 import type { ColourTags } from '../../core/gather/picture-facts';
 import type { Rational } from '../../core/time/rational';
 import { intoFrame, type SourcePicture } from './picture-filters';
-import { originalInput, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
-import type { ToolArgument } from './tool-inputs';
+import { REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import { originalInput, type ToolArgument } from './tool-inputs';
 
 /** How the movie's picture is made. */
 export interface PictureFormat {

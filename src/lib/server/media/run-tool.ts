@@ -238,25 +238,3 @@ async function takeErrors(stream: NodeJS.ReadableStream, errors: string[]): Prom
 		if (errors.length > 20) errors.shift();
 	}
 }
-
-/**
- * Containers that are read: those of cameras and recorders, by ffmpeg's names. Others are refused even where ffmpeg
- * could read them: it takes plain text for a picture, and playlists lead to other files.
- */
-const CONTAINERS = [
-	...['mov', 'mp4', 'matroska', 'webm', 'mpegts', 'mpeg', 'mpegvideo', 'avi', 'mxf', 'asf', 'dv', 'flv'],
-	...['wav', 'w64', 'aiff', 'caf', 'au', 'mp3', 'aac', 'flac', 'ogg', 'ac3', 'eac3', 'dts', 'amr', 'ape', 'wv', 'tta']
-].join(',');
-
-/** Arguments that name a local file and nothing else: no network, no playlist that leads elsewhere. */
-const LOCAL_ONLY = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS, '-i'] as const;
-
-/** A recording, which must still lie where it was found. */
-export function originalInput(path: string): readonly ToolArgument[] {
-	return [...LOCAL_ONLY, { original: path }];
-}
-
-/** A file that we have made. */
-export function localInput(path: string): readonly string[] {
-	return [...LOCAL_ONLY, `file:${path}`];
-}

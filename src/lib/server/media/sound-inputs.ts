@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { originalInput } from './run-tool';
-import type { ToolArgument } from './tool-inputs';
+import { originalInput, type ToolArgument } from './tool-inputs';
 
 /** Files of one sound: one, or those that hold its channels. */
 export interface SoundFiles {

@@ -6,6 +6,28 @@ import { handlePath, openOriginal } from './original-file';
 /** An argument of a media tool; a recording is opened by us and handed on as an open file. */
 export type ToolArgument = string | { readonly original: string };
 
+/**
+ * Containers that are read: those of cameras and recorders, by ffmpeg's names. Others are refused even where ffmpeg
+ * could read them: it takes plain text for a picture, and playlists lead to other files.
+ */
+const CONTAINERS = [
+	...['mov', 'mp4', 'matroska', 'webm', 'mpegts', 'mpeg', 'mpegvideo', 'avi', 'mxf', 'asf', 'dv', 'flv'],
+	...['wav', 'w64', 'aiff', 'caf', 'au', 'mp3', 'aac', 'flac', 'ogg', 'ac3', 'eac3', 'dts', 'amr', 'ape', 'wv', 'tta']
+].join(',');
+
+/** Arguments that name a local file and nothing else: no network, no playlist that leads elsewhere. */
+const LOCAL_ONLY = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS, '-i'] as const;
+
+/** A recording, which must still lie where it was found. */
+export function originalInput(path: string): readonly ToolArgument[] {
+	return [...LOCAL_ONLY, { original: path }];
+}
+
+/** A file that we have made. */
+export function localInput(path: string): readonly string[] {
+	return [...LOCAL_ONLY, `file:${path}`];
+}
+
 /** What a tool is started with. */
 export interface OpenedArguments {
 	readonly args: readonly string[];

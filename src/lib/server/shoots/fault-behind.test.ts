@@ -41,5 +41,7 @@ describe('what stands behind an error', () => {
 		expect(faultBehind(new TypeError('x is not a function'))).toBeUndefined();
 		expect(faultBehind(new DatabaseError('duplicate key', '23505'))).toBeUndefined();
 		expect(faultBehind('no error')).toBeUndefined();
+		// ffmpeg's words for a recording that ends in the midst of a frame.
+		expect(faultBehind(new MediaError('tool-failed', 'C0001.MP4: Input/output error'))).toBeUndefined();
 	});
 });

@@ -32,6 +32,7 @@ export async function landFile(runtime: UploadContext, file: ArrivedFile): Promi
  */
 export async function putInPlace(part: string, folder: string, relativePath: string): Promise<string> {
 	let below = folder;
+	const digest = once(() => digestOf(part));
 	for (let count = 1; ; count++) {
 		const target = join(below, count === 1 ? relativePath : numbered(relativePath, count));
 		try {
@@ -48,7 +49,7 @@ export async function putInPlace(part: string, folder: string, relativePath: str
 			}
 			if (code !== 'EEXIST') throw error;
 		}
-		if (await areEqual(part, target)) return target;
+		if (await isEqual(target, part, digest)) return target;
 	}
 }
 
@@ -59,9 +60,15 @@ async function isFolder(path: string): Promise<boolean> {
 	);
 }
 
-async function areEqual(a: string, b: string): Promise<boolean> {
-	const [one, other] = await Promise.all([stat(a), stat(b)]);
-	return other.isFile() && one.size === other.size && (await digestOf(a)) === (await digestOf(b));
+/** @param digest of the part; asked for only where both are of one size */
+async function isEqual(there: string, part: string, digest: () => Promise<string>): Promise<boolean> {
+	const [one, other] = await Promise.all([stat(there), stat(part)]);
+	return one.isFile() && one.size === other.size && (await digestOf(there)) === (await digest());
+}
+
+function once<Result>(work: () => Promise<Result>): () => Promise<Result> {
+	let result: Promise<Result> | undefined;
+	return () => (result ??= work());
 }
 
 /** Has the shoot's files read, unless that is about to be done. */

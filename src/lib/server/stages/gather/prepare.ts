@@ -6,7 +6,7 @@ import { secondsToFlicks } from '../../../core/time/flicks';
 import type { JobContext } from '../../jobs/job-queue';
 import { prepareProxy, prepareSound } from '../../media/prepare-file';
 import { soundFilesOf, soundKeyOf } from '../../media/sound-inputs';
-import { diskFault } from '../../disk/disk-fault';
+import { isNothingWritable } from '../../disk/disk-fault';
 import type { Runtime } from '../../runtime';
 import { type PrepareTask, takeNext } from './prepare-order';
 import { keepBelowLimit } from '../../storage/storage';
@@ -57,7 +57,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 		} catch (error) {
 			context.signal.throwIfAborted();
 			// All others would fail as well.
-			if (diskFault(error)) throw error;
+			if (isNothingWritable(error)) throw error;
 			// One damaged file holds nothing else up.
 			failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
 		}
