@@ -140,7 +140,7 @@ function verdictOf(
 		if (worst > toleranceSeconds && row.badge !== reference)
 			faults.push(`${name} is off by ${words(worst)} ${placeOf(row, worst)}.`);
 		if (row.isDriftLeft) faults.push(`${name}: its clock is not corrected.`);
-		if (row.moments === 0) faults.push(`${name} is not proved by sound: it lies by ${methodWords(row.method)}.`);
+		if (row.moments === 0) faults.push(`${name} is not proved by sound: it was placed by ${methodWords(row.method)}.`);
 		else if (row.confidence !== undefined && row.confidence < MIN_CONFIDENCE)
 			faults.push(`${name} is placed with a confidence of ${(100 * row.confidence).toFixed(0)}% only.`);
 	}
@@ -182,7 +182,7 @@ export function verdictWords(verdict: Verdict): string {
 	const within = words(verdict.withinSeconds);
 	return verdict.kind === 'in sync'
 		? `In sync everywhere, within ${within}.`
-		: `${verdict.faults.length === 1 ? 'One thing is' : `${verdict.faults.length} things are`} to be looked at; what sound has compared lies within ${within}.`;
+		: `${verdict.faults.length === 1 ? 'One thing' : `${verdict.faults.length} things`} to look at; all that was compared by sound lies within ${within}.`;
 }
 
 /** What a signature is for: every place, and what bends it. Two of the same text are the same line-up. */

@@ -13,7 +13,11 @@ const GONE = 'The file is gone from its place. Find it again at another one.';
 interface Source {
 	readonly id: string;
 	readonly path: string;
+	readonly kind: 'folder' | 'upload';
 }
+
+/** What files that were dropped into the page are shown under, beside other folders: their own is called by the shoot's identity. */
+const DROPPED_IN = 'dropped in';
 
 interface NotedFile extends Partial<FileIdentity> {
 	readonly path: string;
@@ -30,7 +34,7 @@ interface NotedFile extends Partial<FileIdentity> {
 export async function noteFiles(runtime: Runtime, shootId: string): Promise<void> {
 	const { database } = runtime;
 	const sources = await database.query<Source>(
-		'select id, path from source where shoot_id = $1 order by position, path',
+		'select id, path, kind from source where shoot_id = $1 order by position, path',
 		[shootId]
 	);
 	const found: NotedFile[] = [];
@@ -60,13 +64,18 @@ export async function noteFiles(runtime: Runtime, shootId: string): Promise<void
 }
 
 /** Files below a source; nothing when the folder is away: its files are then missing. */
-async function filesOf(runtime: Runtime, { id, path }: Source, isFurther: boolean): Promise<readonly NotedFile[]> {
+async function filesOf(
+	runtime: Runtime,
+	{ id, path, kind }: Source,
+	isFurther: boolean
+): Promise<readonly NotedFile[]> {
 	try {
 		const folder = await runtime.folders.resolve(path);
+		const shown = kind === 'upload' ? DROPPED_IN : basename(folder);
 		return (await scanFolder(folder, (link) => runtime.folders.resolve(link))).map((file) => ({
 			path: file.path,
 			...(file.reason === undefined ? {} : { reason: file.reason }),
-			relativePath: isFurther ? `${basename(folder)}/${file.relativePath}` : file.relativePath,
+			relativePath: isFurther ? `${shown}/${file.relativePath}` : file.relativePath,
 			sourceId: id
 		}));
 	} catch (error) {
