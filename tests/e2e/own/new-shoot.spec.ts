@@ -69,6 +69,9 @@ test('later files are found, and a folder without recordings says so', async ({ 
 	await writeFile(join(folder, 'media', 'spring concert', 'cam', 'later.txt'), 'A second note.');
 	await page.getByRole('button', { name: 'Look again for new files' }).click();
 	await expect(page.getByTestId('bad-files')).toContainText('cam/later.txt');
+	const holiday = { name: 'holiday.mp4', mimeType: 'video/mp4', buffer: Buffer.from('No movie.') };
+	await page.getByLabel('Files to bring in').setInputFiles(holiday);
+	await expect(page.getByTestId('bad-files')).toContainText('dropped in/holiday.mp4', { timeout: 60_000 });
 	await page.goto(server.address);
 	await page.getByRole('button', { name: 'New shoot' }).click();
 	await page

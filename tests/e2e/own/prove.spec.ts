@@ -260,6 +260,27 @@ test('fits a clip at one passage: what was off by 23 ms is back within a tenth o
 	await expect.poll(() => start('REC-2_0001')).toBe(before);
 });
 
+test('an answer that comes late does not take the place of a newer one', async () => {
+	await choose('REC-2_0001');
+	const width = page.getByRole('combobox', { name: 'Width of the lens' });
+	let asked = 0;
+	await page.route('**/lens', async (route) => {
+		if (++asked === 1) await new Promise((go) => setTimeout(go, 2500));
+		await route.continue();
+	});
+	await width.selectOption('1');
+	await expect.poll(() => asked).toBe(1);
+	await width.selectOption('2');
+	await expect(page.getByTestId('lag-curve')).toBeVisible();
+	const late = page.waitForResponse('**/lens');
+	await late;
+	await page.waitForTimeout(300);
+	await expect(page.getByTestId('lag-curve')).toBeVisible();
+	await page.unroute('**/lens');
+	await width.selectOption('5');
+	await leave();
+});
+
 test('marks one event in two clips, tells how far the marks lie apart, and lines up by points', async () => {
 	await choose('CAM-B_0001');
 	await page.getByRole('tab', { name: 'Points' }).click();

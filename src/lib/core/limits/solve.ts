@@ -54,6 +54,10 @@ export const MAX_CHANNELS = 8;
 /** Clocks whose difference is known to this need not be measured again with each short clip. */
 export const KNOWN_RATE_PPM = 1;
 
+// solve/links/in-order
+/** A comparison knows nothing of so many before it: they may run beside it. The same on every machine, or places would differ. */
+export const ORDER_WIDTH = 4;
+
 // solve/links/groups
 /** A clip that adds less to what others of its group cover is not asked. */
 export const MIN_ADDED_SECONDS = 8;

@@ -5,7 +5,7 @@ import { ANALYSIS_SAMPLE_RATE, toAnalysisSound } from '../features/band-features
 import { align, type AlignOptions } from './align';
 import type { Alignment, Placed } from './alignment';
 import type { AlignableClip } from './clip';
-import { plainComparer } from './links/comparer';
+import { type Comparer, plainComparer } from './links/comparer';
 
 const RATE = ANALYSIS_SAMPLE_RATE;
 
@@ -71,7 +71,11 @@ function clip(id: string, device: string, samples: Float32Array | undefined, mor
 const asCamera = { hasPicture: true };
 
 /** The engine on sound at hand; a clip of several channels is mixed as their mean. */
-async function lineUp(clips: readonly HeardClip[], options: AlignOptions = {}): Promise<Alignment> {
+async function lineUp(
+	clips: readonly HeardClip[],
+	options: AlignOptions = {},
+	through: (comparer: Comparer) => Comparer = (comparer) => comparer
+): Promise<Alignment> {
 	const made = new Map<string, Int16Array>();
 	const provider = await fastFftProvider();
 	const comparer = plainComparer(({ clip: index, channel }) => {
@@ -82,7 +86,21 @@ async function lineUp(clips: readonly HeardClip[], options: AlignOptions = {}): 
 		if (!own) made.set(key, (own = toAnalysisSound(channel === undefined ? mean() : sounds[channel]!)));
 		return own;
 	}, provider);
-	return align(clips, comparer, options);
+	return align(clips, through(comparer), options);
+}
+
+/** Comparisons end as late as chance will have it. */
+function inAnyOrder(seed: number): (comparer: Comparer) => Comparer {
+	const random = seededRandom(seed);
+	const late = async <Result>(result: Promise<Result>) => {
+		await new Promise((resolve) => setTimeout(resolve, 30 * random()));
+		return result;
+	};
+	return (comparer) => ({
+		...comparer,
+		search: (...of) => late(comparer.search(...of)),
+		examine: (...of) => late(comparer.examine(...of))
+	});
 }
 
 function placedBy(clips: readonly HeardClip[], { lineUps }: Alignment, index = 0): ReadonlyMap<string, Placed> {
@@ -291,6 +309,26 @@ describe('align', () => {
 		const [first, last] = [at.get('take-1')!, at.get('take-2')!];
 		expect(last.startSeconds - first.startSeconds).toBeCloseTo(99 * (1 + first.ratePpm * 1e-6), 6);
 		expect(straysBy(clips, result)).toEqual([['take-9', 'too short to tell']]);
+	});
+
+	it('gives the same places to the last bit, in whatever order comparisons end', async () => {
+		const clips = [
+			clip('desk', 'desk', record(scene, 0, 290, 0, level * 0.05, 2)),
+			...[5, 62, 121, 180, 240].map((from, index) =>
+				clip(`cam-${index}`, 'cam', record(scene, from, 45, 40, level, 10 + index), asCamera)
+			),
+			...[20, 70, 150].map((from, index) =>
+				clip(`far-${index}`, 'far', record(scene, from, 60, -30, level, 20 + index), asCamera)
+			),
+			clip('alone', 'alone', record(speechLike(50, 31), 0, 50, 0, level * 0.1, 32))
+		];
+		const first = await lineUp(clips, { atOnce: 1 });
+		for (const [seed, atOnce] of [
+			[1, 2],
+			[2, 4],
+			[3, 16]
+		] as const)
+			expect(await lineUp(clips, { atOnce }, inAnyOrder(seed))).toEqual(first);
 	});
 
 	it('says where a clip could lie that fits two places', async () => {

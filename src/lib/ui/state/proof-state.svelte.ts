@@ -36,6 +36,8 @@ export class ProofState {
 	loop = $state.raw<Loop>();
 	/** The angle that is shown large. */
 	largeDeviceId = $state<string>();
+	/** Measurements that were asked for so far. */
+	private measured = 0;
 	private before = $state.raw<readonly PlaceBefore[]>([]);
 	beforeLabel = $state<string>();
 
@@ -93,11 +95,14 @@ export class ProofState {
 		});
 	}
 
-	/** Has the engine measure the lag of the two clips at the playhead. */
+	/** Has the engine measure the lag of the two clips at the playhead. An answer that a later question has overtaken is dropped. */
 	async measure(atFlicks: number): Promise<void> {
 		const { clip, onto } = this;
 		if (!clip || !onto) return;
 		const key = this.keyOf(atFlicks);
+		const turn = ++this.measured;
+		let finding: LensView | undefined;
+		let fault: string | undefined;
 		try {
 			const passage = {
 				clipId: clip.id,
@@ -106,12 +111,13 @@ export class ProofState {
 				seconds: this.lensSeconds,
 				reachSeconds: this.reachSeconds
 			};
-			this.finding = await ask(API.lens, { id: this.shoot.shootId }, passage);
-			this.fault = undefined;
+			finding = await ask(API.lens, { id: this.shoot.shootId }, passage);
 		} catch (error) {
-			this.finding = undefined;
-			this.fault = error instanceof Error ? error.message : String(error);
+			fault = error instanceof Error ? error.message : String(error);
 		}
+		if (turn !== this.measured) return;
+		this.finding = finding;
+		this.fault = fault;
 		this.findingKey = key;
 	}
 

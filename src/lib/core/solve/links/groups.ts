@@ -1,34 +1,40 @@
 import { MIN_ADDED_SECONDS, MIN_ADDED_SHARE } from '../../limits/solve';
 import { type AlignableClip, soundWorth } from '../clip';
 
-/** Which clips hang together so far, and where about each lies in its group. */
+/** Which clips hang together so far, and where about each lies in its group. Never changes: joining makes new ones. */
 export interface Groups {
 	/** Whether two clips are in one group. */
 	together(a: number, b: number): boolean;
 	/** Start of a clip against its group's zero, in seconds; right to the clocks' drift. */
 	position(clip: number): number;
-	/** Puts the groups of two clips together. @param lagSeconds b's start less a's */
-	join(a: number, b: number, lagSeconds: number): void;
+	/** The groups of two clips put together. @param lagSeconds b's start less a's */
+	joined(a: number, b: number, lagSeconds: number): Groups;
 	/** All groups, clips by their place in the list. */
 	all(): readonly (readonly number[])[];
 	membersOf(clip: number): readonly number[];
 }
 
-export function createGroups(count: number): Groups {
-	const groupOf: number[][] = Array.from({ length: count }, (_, clip) => [clip]);
-	const positions = new Float64Array(count);
+/** So many clips, each a group of its own. */
+export function singleGroups(count: number): Groups {
+	return groupsOf(
+		Array.from({ length: count }, (_, clip) => [clip]),
+		new Float64Array(count)
+	);
+}
+
+function groupsOf(groupOf: readonly (readonly number[])[], positions: Float64Array): Groups {
 	return {
 		together: (a, b) => groupOf[a] === groupOf[b],
 		position: (clip) => positions[clip]!,
-		join(a, b, lagSeconds) {
+		joined(a, b, lagSeconds) {
 			const [into, from] = [groupOf[a]!, groupOf[b]!];
-			if (into === from) return;
+			if (into === from) return this;
 			const shift = positions[a]! + lagSeconds - positions[b]!;
-			for (const clip of from) {
-				positions[clip] = positions[clip]! + shift;
-				groupOf[clip] = into;
-				into.push(clip);
-			}
+			const members = [...into, ...from];
+			const [groups, moved] = [[...groupOf], positions.slice()];
+			for (const clip of from) moved[clip] = moved[clip]! + shift;
+			for (const clip of members) groups[clip] = members;
+			return groupsOf(groups, moved);
 		},
 		all: () => [...new Set(groupOf)],
 		membersOf: (clip) => groupOf[clip]!

@@ -1,7 +1,8 @@
 import { decodeForAnalysis, decodePieces, isSeekable } from '../../media/decode-sound';
-import { readWaveLayout } from '../../media/wave-notes';
+import { readWaveLayout, type WaveLayout } from '../../media/wave-notes';
 import { soundFilesOf } from '../../media/sound-inputs';
 import { isReadable } from '../../media/wave-sound';
+import type { MediaFacts } from '../../../core/gather/media-facts';
 import type { JoinableFile } from '../../../core/gather/spanned';
 import type { EnginePool } from '../../engine/engine-pool';
 import type { SoundSource } from './align-recordings';
@@ -18,10 +19,8 @@ export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 		async read(file, stretches, channel) {
 			const { facts, id: path } = file;
 			const own = channel === undefined ? {} : { channel };
-			if (facts.container === 'wav' && !facts.audio?.channelFiles) {
-				const layout = await readWaveLayout(path);
-				if (layout && isReadable(layout)) return pool.run({ kind: 'wave', path, layout, stretches, channel }, signal);
-			}
+			const layout = await layoutInPlace(path, facts);
+			if (layout) return pool.run({ kind: 'wave', path, layout, stretches, channel }, signal);
 			const [only, ...others] = stretches;
 			return only && others.length === 0 && only.fromSeconds === 0 && only.toSeconds >= lengthOf(file)
 				? [await decodeForAnalysis(path, facts, { ...own, ...abort })]
@@ -44,6 +43,13 @@ export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 				abort
 			)
 	};
+}
+
+/** How a file's sound lies in it, where it can be read in place. */
+export async function layoutInPlace(path: string, facts: MediaFacts): Promise<WaveLayout | undefined> {
+	if (facts.container !== 'wav' || facts.audio?.channelFiles) return undefined;
+	const layout = await readWaveLayout(path);
+	return layout && isReadable(layout) ? layout : undefined;
 }
 
 function lengthOf({ facts }: JoinableFile): number {

@@ -6,7 +6,7 @@ import { readAnalysis } from '../../media/prepare-file';
 import { soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
 import type { SoundSource } from './align-recordings';
-import { fileSound } from './file-sound';
+import { fileSound, layoutInPlace } from './file-sound';
 
 /** A file of a shoot, as its sound is read. */
 export interface StoredFile {
@@ -47,7 +47,11 @@ export function storedSound(
 ): SoundSource {
 	const direct = fileSound(pool, signal);
 	const inPlace = (file: JoinableFile): JoinableFile => ({ ...file, id: files.get(file.id)!.path });
-	const isPrepared = (file: JoinableFile) => cache.has(files.get(file.id)!.identity, 'analysis.s16');
+	// What can be read in place always is: another low pass would give places some microseconds off.
+	const isPrepared = async (file: JoinableFile) => {
+		const { path, identity, facts } = files.get(file.id)!;
+		return (await cache.has(identity, 'analysis.s16')) && !(await layoutInPlace(path, facts));
+	};
 	return {
 		isSeekable: (file) => direct.isSeekable(file),
 		isBetterTogether: (file) => direct.isBetterTogether(inPlace(file)),
