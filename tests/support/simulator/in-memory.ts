@@ -2,7 +2,7 @@ import { createDecimator } from '../../../src/lib/core/signal/decimate';
 import type { FftProvider } from '../../../src/lib/core/signal/fft';
 import { FULL_SCALE } from '../../../src/lib/core/features/band-features';
 import { align } from '../../../src/lib/core/solve/align';
-import type { Placed } from '../../../src/lib/core/solve/alignment';
+import type { Alignment, Placed } from '../../../src/lib/core/solve/alignment';
 import type { AlignableClip } from '../../../src/lib/core/solve/clip';
 import { plainComparer } from '../../../src/lib/core/solve/links/comparer';
 import type { PlacedFile } from '../../../src/lib/server/stages/line-up/align-folder';
@@ -14,7 +14,7 @@ export async function alignInMemory(
 	shoot: SimulatedShoot,
 	seed: number,
 	provider: FftProvider
-): Promise<{ readonly result: ScoredResult; readonly truth: readonly TrueFile[] }> {
+): Promise<{ readonly result: ScoredResult; readonly truth: readonly TrueFile[]; readonly alignment: Alignment }> {
 	const truth: TrueFile[] = [];
 	const clips: AlignableClip[] = [];
 	const sounds: (readonly Int16Array[])[] = [];
@@ -34,6 +34,7 @@ export async function alignInMemory(
 	const alignment = await align(clips, comparer, { atOnce: 1 });
 	return {
 		truth,
+		alignment,
 		result: {
 			groups: alignment.lineUps.map((lineUp) => ({
 				reference: lineUp.referenceDevice,

@@ -118,6 +118,23 @@ export const ROOM_CASES: readonly SimulatedCase[] = [
 				]
 			};
 		}
+	},
+	{
+		name: 'live room: an hour, clocks far apart',
+		about: '60 minutes; a recorder, and two cameras whose clocks are 180 ppm apart',
+		isLong: true,
+		build(seed) {
+			const random = seededRandom(seed);
+			const scene = inRoom(conversation('talk', 3600, seed), smallRoom(random));
+			return {
+				scenes: [scene],
+				devices: [
+					device('rec', CLOSE, 'wav', random, [whole(scene, random)], { ratePpm: 0 }),
+					device('far', { x: 2, y: 5.2 }, 'mp4', random, [whole(scene, random)], { ...POOR, ratePpm: -100 }),
+					device('near', { x: -1, y: 2.8 }, 'mov', random, [whole(scene, random)], { noiseDb: -18, ratePpm: 80 })
+				]
+			};
+		}
 	}
 ];
 

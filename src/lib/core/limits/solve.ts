@@ -14,6 +14,33 @@ export const SAME_SEAM_SECONDS = 0.05;
 /** Shorter sound than this can be anywhere. */
 export const SHORTEST_SOUND_SECONDS = 1.2;
 
+// solve/direct
+/** How well the direct sound tells where two clips meet (one standard deviation), where one of the two is dry. */
+export const DIRECT_DEVIATION_SECONDS = 0.1e-3;
+/**
+ * Talkers sit at different distances, so that three clips need not meet at one moment: then each is held against the
+ * reference, whose sound the editor hears. Evidence without it counts for less.
+ */
+export const WITHOUT_REFERENCE = 5;
+/** The same where it is more likely than not. */
+export const LIKELY_DEVIATION_SECONDS = 1.5e-3;
+/** Votes of clips in one room on where the direct sound lies: beyond doubt, likely, hardly. */
+export const SURE_VOTE = 3;
+export const LIKELY_VOTE = 1;
+export const POOR_VOTE = 0.2;
+export const SURE_VOTE_SHARE = 0.6;
+/** Votes so near each other may be for different talkers (0.9 m further away). */
+export const TALKERS_APART_SECONDS = 2.5e-3;
+/** How far an echo that was taken for the direct sound may lie from it (one standard deviation). */
+export const ROOM_DEVIATION_SECONDS = 4e-3;
+/** Pairs whose expected drift or lag has changed by more are heard again. */
+export const HEARD_WELL_SECONDS = 0.15e-3;
+export const HEARD_NEAR_SECONDS = 15e-3;
+/** Rates that all evidence has found are off by no more. */
+export const DIRECT_RATE_ERROR_PPM = 40;
+/** No two clocks are known better than this from one pair: they wander (common practice). */
+export const LEAST_RATE_DEVIATION_PPM = 0.05;
+
 // solve/links/close-loops
 /** So many pieces of evidence a clip should have, where it overlaps so many others. */
 export const WANTED_LINKS = 3;

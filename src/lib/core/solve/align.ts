@@ -10,6 +10,8 @@ import { ANALYSIS_SAMPLE_RATE } from '../features/band-features';
 
 import { type AlignableClip } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
+import { type DirectListening, type Heard, hearPairs } from './direct/hear-pairs';
+import { directEvidence } from './direct/direct-evidence';
 import { closeLoops } from './links/close-loops';
 import type { Link } from './links/compare-clips';
 import type { Comparer } from './links/comparer';
@@ -57,12 +59,47 @@ export async function align(
 	onProgress?.(1);
 	const second = solve(clips, all, losses, [], reference);
 	const seams = await seamTies(clips, options.followers ?? [], second, comparer);
-	const last = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
+	const sure = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
+	const listening = { clips, losses, comparer, atOnce, positionOf: found.positionOf, ...(signal ? { signal } : {}) };
+	const last = await solveByDirectSound(sure, listening, all, (heard) => solve(clips, heard, losses, seams, reference));
 	return {
 		lineUps: last.solution.lineUps.map((lineUp) => assembled(clips, lineUp, losses, last)),
 		strays: await straysOf(clips, last.solution, ambiguous, comparer),
 		contradictory: last.solution.contradictory.map((pair) => last.linkOf.get(pair)!)
 	};
+}
+
+const DIRECT_ROUNDS = 3;
+
+/** Solves again by what the direct sound says; where better rates or places let it be heard better, once more. */
+async function solveByDirectSound(
+	begin: Solving,
+	listening: DirectListening,
+	links: readonly StretchLink[],
+	solveBy: (links: readonly StretchLink[]) => Solving
+): Promise<Solving> {
+	let heard: Heard = new Map();
+	let current = begin;
+	for (let round = 0; round < DIRECT_ROUNDS; round++) {
+		const { solution, linkOf } = current;
+		const before = heard;
+		heard = await hearPairs(solution.lineUps, before, listening);
+		if (round > 0 && [...heard].every(([key, one]) => before.get(key)?.sound === one.sound)) break;
+		const better = new Map(
+			[...directEvidence(heard, listening.clips)].map(([pair, evidence]) => [placeOf(linkOf.get(pair)!), evidence])
+		);
+		current = solveBy(
+			links.map((link) => {
+				const evidence = better.get(placeOf(link));
+				return evidence ? { ...link, evidence } : link;
+			})
+		);
+	}
+	return current;
+}
+
+function placeOf({ a, b, stretchA, stretchB }: StretchLink): string {
+	return `${stretchId(a, stretchA)} ${stretchId(b, stretchB)}`;
 }
 
 function withoutStretches(links: readonly Link[]): readonly StretchLink[] {

@@ -16,6 +16,8 @@ import type { LagStep } from '../../core/match/loss/lag-step';
 import { type LeapCourse, leapCourse } from '../../core/match/loss/leap-course';
 import type { Place } from '../../core/match/search/looks';
 import { type LaidPassage, type PassageLag, passageLag } from '../../core/match/search/passage-lag';
+import { type CommonSound, hearCommon } from '../../core/match/direct/common-sound';
+import type { Meeting } from '../../core/match/direct/section-stacks';
 import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/fit/pair-evidence';
 import { repeatedSeconds } from '../../core/match/loss/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/windows/window-correlation';
@@ -52,6 +54,7 @@ export type EngineTask =
 	  }
 	| ({ readonly kind: 'glance'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'examine'; readonly place: Place } & TwoSounds)
+	| ({ readonly kind: 'common'; readonly meeting: Meeting } & TwoSounds)
 	| ({ readonly kind: 'leap'; readonly step: LagStep; readonly bracket: Span } & TwoSounds)
 	| ({ readonly kind: 'passage' } & LaidPassage)
 	| ({ readonly kind: 'seam' } & TwoSounds)
@@ -74,6 +77,7 @@ export interface EngineResults {
 	readonly search: readonly Candidate[];
 	readonly glance: boolean;
 	readonly examine: PairEvidence | undefined;
+	readonly common: CommonSound | undefined;
 	readonly leap: LeapCourse;
 	readonly passage: PassageLag | undefined;
 	readonly seam: number | undefined;
@@ -114,6 +118,8 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 			return isWorthMore(task.a, task.b, task.place, correlate);
 		case 'examine':
 			return pairEvidence(task.a, task.b, task.place, correlate);
+		case 'common':
+			return hearCommon(task.a, task.b, task.meeting, correlate);
 		case 'leap':
 			return leapCourse({ a: task.a, b: task.b, correlate }, task.step, task.bracket, fft);
 		case 'passage':

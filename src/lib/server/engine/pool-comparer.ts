@@ -73,6 +73,17 @@ export function poolComparer(
 			await readBoth(soundA, soundB, spans.all, place.lagSeconds);
 			return pool.run({ kind: 'examine', ...both }, signal);
 		},
+		async hearCommon(a, b, meeting) {
+			const [soundA, soundB] = [soundOf(a), soundOf(b)];
+			if (!soundA || !soundB) return undefined;
+			const { gridSeconds, limits } = meeting;
+			const lagSeconds = meeting.aSeconds - meeting.bSeconds;
+			const place = { lagSeconds, gridSeconds, ...(limits ? { limits } : {}) };
+			const spans = spansOf(soundA.samples.length, soundB.samples.length, place);
+			if (!spans) return undefined;
+			await readBoth(soundA, soundB, spans.all, lagSeconds);
+			return pool.run({ kind: 'common', a: soundA.samples, b: soundB.samples, meeting }, signal);
+		},
 		async leapCourse(a, b, step, bracket) {
 			const [soundA, soundB] = [soundOf(a), soundOf(b)];
 			if (!soundA || !soundB) return undefined;

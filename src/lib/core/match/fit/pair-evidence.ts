@@ -43,7 +43,12 @@ export interface PairEvidence {
 	/** Lag at the middle of the overlap, positive when b starts after a. */
 	readonly lagSeconds: number;
 	/** How much faster time passes in b than in a: a's clock rate less b's. Nothing where the overlap does not tell. */
-	readonly rate?: { readonly differencePpm: number; readonly deviationPpm: number };
+	readonly rate?: {
+		readonly differencePpm: number;
+		readonly deviationPpm: number;
+		/** Whether all of the overlap, taken together, says so: then it is no opinion of who spoke when. */
+		readonly isWhole?: boolean;
+	};
 	readonly overlapSeconds: number;
 	/** Windows with sound on both sides, and those of them that agree on one line. */
 	readonly windows: number;
@@ -55,10 +60,24 @@ export interface PairEvidence {
 	/** Mean height of the agreeing windows' peaks over chance, over all windows: what tells a place from its rivals. */
 	readonly height: number;
 	readonly moments: readonly SharedMoment[];
+	/** Where the direct sound says that they meet; nothing where it has not been told from its echoes. */
+	readonly direct?: DirectMoment;
 	/** Whether the lag bends along the overlap: a clock that wanders. */
 	readonly bends: boolean;
 	/** Where the lag leaps to another value, if it does: one of the two lost samples. */
 	readonly step?: LagStep;
+}
+
+/** A moment at which two clips heard the same direct sound. */
+export interface DirectMoment {
+	readonly aSeconds: number;
+	readonly bSeconds: number;
+	readonly deviationSeconds: number;
+	/**
+	 * Where only the pattern of direct sound and echoes is known, not which of them is the direct sound: b's moment comes
+	 * later (or, turned, earlier) by what is the same for all pairs with this room.
+	 */
+	readonly room?: { readonly id: string; readonly isTurned: boolean };
 }
 
 /**

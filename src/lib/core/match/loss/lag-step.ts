@@ -1,12 +1,14 @@
 import {
 	DOUBTFUL_WINDOWS,
 	MIN_AGREEING_SHARE,
+	MIN_SHORT_STEP_SECONDS,
 	MIN_STEP_SECONDS,
 	MIN_STEP_STRENGTH,
 	MIN_STEP_WINDOWS,
 	MIN_WINDOW_HEIGHT,
 	OFF_SHARE,
-	ON_SHARE
+	ON_SHARE,
+	SHORT_STEP_SECONDS
 } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type LagLine, straight } from '../windows/lag-curve';
@@ -59,7 +61,9 @@ export function lagStep(
 	if (wide.length < MIN_STEP_WINDOWS) return undefined;
 	const middleSeconds = wide.reduce((sum, row) => sum + row.aSeconds, 0) / wide.length;
 	const stacked = stackWindows(wide, { middleSeconds, searchedSeconds: SEARCHED_SECONDS, mostSlope: 0 });
-	if (stacked.strength < MIN_STEP_STRENGTH || Math.abs(stacked.shiftSeconds) < MIN_STEP_SECONDS) return undefined;
+	const isShort = rows.at(-1)!.aSeconds - rows[0]!.aSeconds < SHORT_STEP_SECONDS;
+	const leastSeconds = isShort ? MIN_SHORT_STEP_SECONDS : MIN_STEP_SECONDS;
+	if (stacked.strength < MIN_STEP_STRENGTH || Math.abs(stacked.shiftSeconds) < leastSeconds) return undefined;
 	const shiftSamples = stacked.shiftSeconds * ANALYSIS_SAMPLE_RATE;
 	const agreeing = wide.filter(({ correlation }) => {
 		const { height } = sharpPeak(correlation, (correlation.length - 1) / 2 + shiftSamples, WINDOW_PEAK_RADIUS_SAMPLES);

@@ -6,6 +6,8 @@ import type { LagStep } from '../../match/loss/lag-step';
 import { type LeapCourse, leapCourse } from '../../match/loss/leap-course';
 import type { Span } from '../../match/windows/listening-windows';
 import type { Place } from '../../match/search/looks';
+import { type CommonSound, hearCommon } from '../../match/direct/common-sound';
+import type { Meeting } from '../../match/direct/section-stacks';
 import { pairEvidence, type PairEvidence } from '../../match/fit/pair-evidence';
 import { repeatedSeconds } from '../../match/loss/seam';
 import { createWindowCorrelator } from '../../match/windows/window-correlation';
@@ -24,6 +26,8 @@ export interface Comparer {
 	search(a: Sound, b: Sound, thorough: boolean): Promise<readonly Candidate[]>;
 	/** A close look at one place. */
 	examine(a: Sound, b: Sound, place: Place): Promise<PairEvidence | undefined>;
+	/** What all that both heard has in common, where a solution says that they meet. */
+	hearCommon(a: Sound, b: Sound, meeting: Meeting): Promise<CommonSound | undefined>;
 	/** What speaks for a leap of the lag at each moment of a bracket of a's time; nothing for a sound that cannot be read. */
 	leapCourse(a: Sound, b: Sound, step: LagStep, bracket: Span): Promise<LeapCourse | undefined>;
 	/** How much of a's end is heard again at b's beginning, in seconds; nothing where nothing is. */
@@ -64,6 +68,7 @@ export function plainComparer(sounds: (sound: Sound) => Int16Array, provider: Ff
 			);
 		},
 		examine: (a, b, place) => Promise.resolve(pairEvidence(sounds(a), sounds(b), place, correlate)),
+		hearCommon: (a, b, meeting) => Promise.resolve(hearCommon(sounds(a), sounds(b), meeting, correlate)),
 		leapCourse: (a, b, step, bracket) =>
 			Promise.resolve(leapCourse({ a: sounds(a), b: sounds(b), correlate }, step, bracket, provider)),
 		repeated: (a, b) => Promise.resolve(repeatedSeconds(sounds(a), sounds(b), provider, correlate)),

@@ -4,10 +4,11 @@ import {
 	GEOMETRY_SECONDS,
 	KNOWN_CLOCK_DEVIATION_PPM,
 	MAX_MEETINGS,
-	MEETING_SECONDS
+	MEETING_SECONDS,
+	ROOM_DEVIATION_SECONDS
 } from '../../limits/solve';
 import { type Equation, robustLeastSquares } from '../../fitting/least-squares';
-import type { PairEvidence } from '../../match/fit/pair-evidence';
+import type { DirectMoment, PairEvidence } from '../../match/fit/pair-evidence';
 import type { SharedMoment } from '../../match/fit/window-fit';
 import type { FixedPlace } from '../clip';
 
@@ -104,8 +105,13 @@ export function solveGroup(
 			weight: 1 / tie.deviationSeconds ** 2
 		});
 	}
-	for (const pair of pairs) equations.push(...pairEquations(pair.evidence, unknownsOf(pair.a), unknownsOf(pair.b)));
-	const x = robustLeastSquares(group.length + devices.length, equations);
+	const rooms = [...new Set(pairs.flatMap(({ evidence }) => evidence.direct?.room?.id ?? []))];
+	const roomIndex = new Map(rooms.map((id, index) => [id, group.length + devices.length + index]));
+	for (const room of roomIndex.values())
+		equations.push({ terms: [[room, 1]], value: 0, weight: 1 / ROOM_DEVIATION_SECONDS ** 2 });
+	for (const { a, b, evidence } of pairs)
+		equations.push(...pairEquations(evidence, unknownsOf(a), unknownsOf(b), roomIndex));
+	const x = robustLeastSquares(group.length + devices.length + rooms.length, equations);
 	const bare = new Map(
 		group.map((clip, index) => [
 			clip.id,
@@ -133,19 +139,22 @@ interface Unknowns {
  * long overlaps), and how their clocks differ. The moments' own slope is left out where the clocks' difference is known
  * better: it leans with who speaks when (see clock-slope).
  */
-function pairEquations(evidence: PairEvidence, a: Unknowns, b: Unknowns): readonly Equation[] {
-	const equations: Equation[] = meetings(evidence).map(({ weight, aSeconds, bSeconds }) => ({
-		terms: [
-			[a.start, 1],
-			[b.start, -1],
-			[a.rate, aSeconds * 1e-6],
-			[b.rate, -bSeconds * 1e-6]
-		],
-		value: bSeconds - aSeconds,
-		weight: 1 / (GEOMETRY_SECONDS ** 2 + evidence.residualSeconds ** 2 / weight)
-	}));
+function pairEquations(
+	evidence: PairEvidence,
+	a: Unknowns,
+	b: Unknowns,
+	roomIndex: ReadonlyMap<string, number>
+): readonly Equation[] {
+	const { direct } = evidence;
+	const equations = direct
+		? [directEquation(direct, meetingEquation(direct, a, b, 1 / direct.deviationSeconds ** 2), roomIndex)]
+		: meetings(evidence).map((meeting) => ({
+				...meetingEquation(meeting, a, b, 1 / (GEOMETRY_SECONDS ** 2 + evidence.residualSeconds ** 2 / meeting.weight)),
+				// What was measured on an echo gives way.
+				doubtful: true
+			}));
 	if (evidence.rate) {
-		const { differencePpm, deviationPpm } = evidence.rate;
+		const { differencePpm, deviationPpm, isWhole = false } = evidence.rate;
 		equations.push({
 			terms: [
 				[a.rate, 1],
@@ -153,10 +162,34 @@ function pairEquations(evidence: PairEvidence, a: Unknowns, b: Unknowns): readon
 			],
 			value: differencePpm,
 			weight: 1 / deviationPpm ** 2,
-			doubtful: true
+			doubtful: !isWhole
 		});
 	}
 	return equations;
+}
+
+function directEquation({ room }: DirectMoment, equation: Equation, roomIndex: ReadonlyMap<string, number>): Equation {
+	const terms = room ? [...equation.terms, [roomIndex.get(room.id)!, room.isTurned ? 1 : -1] as const] : equation.terms;
+	return { ...equation, terms, doubtful: true };
+}
+
+/** Both heard the same then. */
+function meetingEquation(
+	{ aSeconds, bSeconds }: Pick<SharedMoment, 'aSeconds' | 'bSeconds'>,
+	a: Unknowns,
+	b: Unknowns,
+	weight: number
+): Equation {
+	return {
+		terms: [
+			[a.start, 1],
+			[b.start, -1],
+			[a.rate, aSeconds * 1e-6],
+			[b.rate, -bSeconds * 1e-6]
+		],
+		value: bSeconds - aSeconds,
+		weight
+	};
 }
 
 /** Means of the shared moments, section by section. */
