@@ -122,6 +122,8 @@ export const KNOWN_BOND = 20;
 // solve/system/line-ups
 /** Loops must close to this; rooms and moving people stay well below, false pairs are off by seconds. */
 export const MAX_RESIDUAL_SECONDS = 0.04;
+/** Evidence so far off the solution counts for a third of its certainty: 7 m of air. */
+export const CONTRADICTING_SECONDS = 0.02;
 /** Two clips of one device may touch, not lie over each other. */
 export const MAX_OWN_OVERLAP_SECONDS = 0.3;
 /** From less sound than this a clock is not known well enough to help elsewhere. */

@@ -210,6 +210,14 @@ function wholeSamples(seconds: number, { sampleRate }: AlignableClip): number {
 	return sampleRate === undefined ? seconds : Math.round(seconds * sampleRate) / sampleRate;
 }
 
+/** What decoders make of the last bit, read whole or by stretches, is far below these. */
+const PLACE_STEP_SECONDS = 1e-7;
+const RATE_STEP_PPM = 1e-4;
+
+function rounded(value: number, step: number): number {
+	return Math.round(value / step) * step;
+}
+
 /** Puts stretches of one clip together again. */
 function assembled(
 	clips: readonly AlignableClip[],
@@ -230,14 +238,17 @@ function assembled(
 		const longest = [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
 		return {
 			clip,
-			startSeconds: longest.startSeconds,
-			ratePpm: longest.one.ratePpm,
+			startSeconds: rounded(longest.startSeconds, PLACE_STEP_SECONDS),
+			ratePpm: rounded(longest.one.ratePpm, RATE_STEP_PPM),
 			confidence: Math.min(...stretches.map(({ one }) => one.confidence)),
 			residualSeconds: Math.max(...stretches.map(({ one }) => one.residualSeconds)),
 			parts:
 				own.length === 0
 					? []
-					: stretches.map(({ stretch, startSeconds }) => ({ fromSeconds: spans[stretch]!.fromSeconds, startSeconds })),
+					: stretches.map(({ stretch, startSeconds }) => ({
+							fromSeconds: spans[stretch]!.fromSeconds,
+							startSeconds: rounded(startSeconds, PLACE_STEP_SECONDS)
+						})),
 			method: 'audio',
 			losses: own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }))
 		};

@@ -97,15 +97,15 @@ function changeOf(shape: Float32Array): { readonly at: number; readonly before: 
 	});
 	const total = bins.reduce((sum, value) => sum + value, 0);
 	const least = Math.ceil(LEAST_SIDE / BIN);
-	let [best, gain, left] = [least, -1, 0];
+	let [gain, left] = [-1, 0];
 	let result = { at: 0, before: 0, after: 0 };
 	for (const [bin, value] of bins.entries()) {
 		if (bin >= least && bin <= bins.length - least) {
 			const [before, after] = [left / bin, (total - left) / (bins.length - bin)];
 			const own = bin * (bins.length - bin) * (before - after) ** 2;
 			if (own > gain) {
-				[best, gain] = [bin, own];
-				result = { at: best * BIN, before, after };
+				gain = own;
+				result = { at: bin * BIN, before, after };
 			}
 		}
 		left += value;

@@ -1,4 +1,5 @@
 import {
+	CONTRADICTING_SECONDS,
 	KNOWN_BOND,
 	KNOWN_CLOCK_SECONDS,
 	MAX_OWN_OVERLAP_SECONDS,
@@ -194,7 +195,7 @@ function spanningTree({ group, ties }: System, sorted: readonly LinkedPair[]): L
 function withConfidence(system: System, pairs: readonly LinkedPair[], solved: Solved): Solved {
 	const { group, referenceDevice, ties } = system;
 	const bonds: Bond[] = [
-		...pairs.map(({ a, b, evidence }) => ({ a, b, certainty: -Math.log(chanceOfError(evidence)) })),
+		...pairs.map((pair) => ({ a: pair.a, b: pair.b, certainty: certaintyOf(pair, solved) })),
 		...ties.map(({ a, b }) => ({ a, b, certainty: KNOWN_BOND }))
 	];
 	const fixed = group.filter((clip) => clip.fixed);
@@ -211,6 +212,12 @@ function withConfidence(system: System, pairs: readonly LinkedPair[], solved: So
 		root.id
 	);
 	return new Map([...solved].map(([id, placement]) => [id, { ...placement, confidence: sure.get(id)! }]));
+}
+
+/** What lies further off than rooms and talkers explain speaks less surely for the place where it is put. */
+function certaintyOf(pair: LinkedPair, solved: Solved): number {
+	const off = pairResidual(pair, solved) / CONTRADICTING_SECONDS;
+	return -Math.log(chanceOfError(pair.evidence)) * Math.exp(-off * off);
 }
 
 /**

@@ -221,13 +221,15 @@ function residualOf(id: string, pairs: readonly LinkedPair[], solved: Solved): n
 	return weight > 0 ? sum / weight : 0;
 }
 
-/** Mean distance of a pair's moments from the solution. */
+/** Mean distance of a pair's moments from the solution: of its direct sound, where that is told from the echoes. */
 export function pairResidual({ a, b, evidence }: LinkedPair, solved: Solved): number {
+	const { direct } = evidence;
+	const moments = direct && !direct.room ? [{ ...direct, weight: 1 }] : evidence.moments;
 	const x = solved.get(a)!;
 	const y = solved.get(b)!;
 	let sum = 0;
 	let weight = 0;
-	for (const moment of evidence.moments) {
+	for (const moment of moments) {
 		const atA = x.startSeconds + moment.aSeconds * (1 + x.ratePpm * 1e-6);
 		const atB = y.startSeconds + moment.bSeconds * (1 + y.ratePpm * 1e-6);
 		sum += moment.weight * Math.abs(atA - atB);
