@@ -145,6 +145,11 @@ const MAKERS: Readonly<Record<CommandKind, (shoot: Shoot, random: Random) => Com
 		ontoClipId: clip(shoot, random),
 		way: pick(['in point', 'out point', 'clip start'], random)
 	}),
+	'place-by-timecode': (shoot, random) => ({
+		kind: 'place-by-timecode',
+		clipId: clip(shoot, random),
+		lineUpId: lineUpId(shoot, random)
+	}),
 	'set-air-delay': (shoot, random) => ({
 		kind: 'set-air-delay',
 		deviceId: device(shoot, random),

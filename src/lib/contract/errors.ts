@@ -44,6 +44,7 @@ export const ERRORS = {
 	'silent-passage': 409,
 	'not-together': 409,
 	'no-common-points': 409,
+	'no-timecode-place': 409,
 	'no-clips-chosen': 409,
 	'all-placed': 409,
 	'no-master': 409,

@@ -37,6 +37,8 @@ export const PROVE_COMMANDS = {
 		ontoClipId: Id,
 		way: z.enum(POINT_WAYS).exclude(['sync point'])
 	}),
+	/** One stray where its timecode says, though nothing proves its clock. */
+	'place-by-timecode': z.object({ clipId: Id, lineUpId: Id }),
 	'set-air-delay': z.object({ deviceId: Id, metres: z.number().min(-200).max(200) }),
 	'set-air-temperature': z.object({ celsius: z.number().min(-40).max(60) }),
 	'correct-drift': z.object({ deviceIds: Ids, corrects: z.boolean() }),

@@ -153,6 +153,10 @@ export const CONFIDENCE_ALONE = 0.8;
 /** Where sound has proved the device's clock on other clips, or those of all others with each other. */
 export const CONFIDENCE_PROVED = 0.95;
 export const CONFIDENCE_OTHERS_PROVED = 0.85;
+/** The same for a clip that has sound of its own, which nobody else heard. */
+export const CONFIDENCE_UNHEARD = 0.75;
+/** So many devices that sound has shown to run on one time were set together. */
+export const FAMILY_DEVICES = 2;
 /** Places by sound that are less sure than this give way to a clock that is proved. */
 export const DOUBTFUL_CONFIDENCE = 0.9;
 export const CLASH_SECONDS = 1;

@@ -13,6 +13,8 @@ export interface AlignableClip {
 	readonly sampleRate?: number;
 	/** Timecode of media time 0. */
 	readonly clock?: ClipClock;
+	/** When its file was made, ISO 8601, as it tells (see `clockTimes`). */
+	readonly recordedAt?: string;
 	/** Where it lies already and must stay. */
 	readonly fixed?: FixedPlace;
 }

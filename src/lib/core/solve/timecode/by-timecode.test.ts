@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Placed } from '../alignment';
+import type { Placed, Stray } from '../alignment';
 import { alignByTimecode, clockHints, withTimecode } from './by-timecode';
 import type { AlignableClip } from '../clip';
 import { clockLag, clockWords, judgeClocks } from './clocks';
@@ -109,19 +109,50 @@ describe('timecode beside sound', () => {
 		expect(result.lineUps[0]!.placed[2]).toMatchObject({ clip: 2, startSeconds: 100, method: 'timecode' });
 	});
 
-	it('believes an unheard device only where others prove that clocks were set together', () => {
+	it('believes a device that tells nothing by sound only where most others prove that clocks were set together', () => {
 		const mute = { channels: 0, soundSeconds: 0 };
-		const clips = [clip('a', 1000, 300), clip('b', 1030, 50), clip('mute', 1100, 50, mute), clip('off', 9000, 50)];
-		const of = (own: readonly Placed[]) =>
+		const clips = [
+			clip('a', 1000, 300),
+			clip('b', 1030, 50),
+			clip('mute', 1100, 50, mute),
+			clip('off', 9000, 50),
+			clip('off-2', 12_000, 50)
+		];
+		const of = (own: readonly Placed[], reason: Stray['reason'] = 'no sound stream') =>
 			withTimecode(clips, {
 				lineUps: [lineUp(own)],
-				strays: [{ clip: 2, reason: 'no sound stream' }],
+				strays: [{ clip: 2, reason }],
 				contradictory: []
 			});
 		expect(of([placed(0, 0), placed(1, 30)]).lineUps[0]!.placed[2]).toMatchObject({ clip: 2, startSeconds: 100 });
-		// One clock alone proves nothing, nor do clocks that disagree.
+		expect(of([placed(0, 0), placed(1, 30), placed(3, 40)]).strays).toHaveLength(0);
+		// One clock alone proves nothing, nor do clocks of which as many disagree.
 		expect(of([placed(0, 0)]).strays).toHaveLength(1);
-		expect(of([placed(0, 0), placed(1, 30), placed(3, 40)]).strays).toHaveLength(1);
+		expect(of([placed(0, 0), placed(1, 30), placed(3, 40), placed(4, 60)]).strays).toHaveLength(1);
+		// With sound of its own it is believed as well, a little less; what sound speaks against is not.
+		const heard = of([placed(0, 0), placed(1, 30)], 'no common sound with anything').lineUps[0]!.placed[2]!;
+		expect(heard).toMatchObject({ startSeconds: 100, method: 'timecode' });
+		expect(heard.confidence).toBeLessThan(0.8);
+		expect(of([placed(0, 0), placed(1, 30)], 'contradicts others').strays).toHaveLength(1);
+	});
+
+	it('counts dates, and midnight', () => {
+		const on = (recordedAt: string) => ({ recordedAt });
+		const family = [
+			clip('a', 86_000, 3000, on('2026-03-01T23:53:20')),
+			clip('b', 86_100, 2000, on('2026-03-01T23:55:00'))
+		];
+		const of = (own: AlignableClip) =>
+			withTimecode([...family, own], {
+				lineUps: [lineUp([placed(0, 0), placed(1, 100)])],
+				strays: [{ clip: 2, reason: 'no common sound with anything' }],
+				contradictory: []
+			}).lineUps[0]!.placed[2];
+		// Ten past midnight, of that night and of the one before.
+		expect(of(clip('cam', 600, 60, on('2026-03-02T00:10:00')))).toMatchObject({ startSeconds: 1000 });
+		expect(of(clip('cam', 600, 60, on('2026-03-01T00:10:00')))).toBeUndefined();
+		expect(of(clip('cam', 86_200, 60, on('2026-03-04T23:56:40')))).toBeUndefined();
+		expect(of(clip('cam', 600, 60))).toMatchObject({ startSeconds: 1000 });
 	});
 
 	it('overrules a doubtful place, not a sure one', () => {

@@ -3,8 +3,12 @@ import {
 	CONFIDENCE_ALONE,
 	CONFIDENCE_OTHERS_PROVED,
 	CONFIDENCE_PROVED,
-	DOUBTFUL_CONFIDENCE
+	CONFIDENCE_UNHEARD,
+	DOUBTFUL_CONFIDENCE,
+	FAMILY_DEVICES
 } from '../../limits/solve';
+import { median } from '../../fitting/median';
+import { clockTimes } from '../../gather/clock-days';
 import type { AlignedLineUp, Alignment, Placed, Stray, DeviceClock } from '../alignment';
 import type { AlignableClip } from '../clip';
 import { clockLag, judgeClocks, trueSeconds } from './clocks';
@@ -128,13 +132,10 @@ function placeByClock(
 	const own = clips[clip]!;
 	if (!own.clock || reason === 'unreadable') return undefined;
 	const proved = clocks.find((one) => one.device === own.device);
-	const agreeing = clocks.filter((one) => one.agrees);
-	// A device that could not be heard at all: its clock is believed where two others prove that clocks were set together.
-	const unheard = reason === 'no sound stream' || reason === 'silent';
-	const clock =
-		proved ?? (unheard && agreeing.length >= 2 && agreeing.length === clocks.length ? agreeing[0] : undefined);
+	const clock = proved ?? (isLeftToTimecode(reason) ? familyClock(clocks) : undefined);
 	if (!clock) return undefined;
 	const startSeconds = clockPlace(clips, clip, clock, placed);
+	if (!isOfThatDay(clips, clip, startSeconds, placed)) return undefined;
 	const meets = placed.some(
 		(one) =>
 			clips[one.clip]!.device !== own.device &&
@@ -149,8 +150,57 @@ function placeByClock(
 	);
 	if (!meets || clashes) return undefined;
 	const ratePpm = lineUp.placed.find((one) => clips[one.clip]!.device === own.device)?.ratePpm ?? 0;
-	return byClock(clip, startSeconds, ratePpm, proved ? CONFIDENCE_PROVED : CONFIDENCE_OTHERS_PROVED);
+	const isMute = reason === 'no sound stream' || reason === 'silent';
+	return byClock(
+		clip,
+		startSeconds,
+		ratePpm,
+		proved ? CONFIDENCE_PROVED : isMute ? CONFIDENCE_OTHERS_PROVED : CONFIDENCE_UNHEARD
+	);
 }
+
+/** Whether sound tells nothing of a clip: it has none, or nobody heard the same. */
+function isLeftToTimecode(reason: Stray['reason']): boolean {
+	return (
+		reason === 'no sound stream' ||
+		reason === 'silent' ||
+		reason === 'too short to tell' ||
+		reason === 'no common sound with anything'
+	);
+}
+
+/**
+ * The clock of a family: devices that sound has shown to run on one time were set together, as with jam-sync; what else
+ * shows a time at which they recorded is one of them. Most clocks must be of it.
+ */
+function familyClock(clocks: readonly DeviceClock[]): DeviceClock | undefined {
+	const family = clocks.filter((one) => one.agrees);
+	const isMost = 2 * family.length > clocks.length;
+	return family.length >= FAMILY_DEVICES && isMost ? family[0] : undefined;
+}
+
+/** Whether a clip was made on the day it would lie on, as far as files tell their dates. */
+function isOfThatDay(
+	clips: readonly AlignableClip[],
+	clip: number,
+	startSeconds: number,
+	placed: readonly Placed[]
+): boolean {
+	const own = clips[clip]!;
+	const others = placed.filter((one) => clips[one.clip]!.clock && clips[one.clip]!.recordedAt !== undefined);
+	if (own.recordedAt === undefined || others.length === 0) return true;
+	const [ownTime, ...times] = clockTimes(
+		[own, ...others.map((one) => clips[one.clip]!)].map(({ device, clock, recordedAt }) => ({
+			deviceId: device,
+			clockSeconds: clock!.seconds,
+			recordedAt
+		}))
+	);
+	const days = others.map((one, index) => (ownTime! - times[index]! - (startSeconds - one.startSeconds)) / DAY_SECONDS);
+	return Math.round(median(days)) === 0;
+}
+
+const DAY_SECONDS = 86_400;
 
 /**
  * Lags that timecode proposes for two clips: as the clocks stand, and as clips of the same two devices have shown.

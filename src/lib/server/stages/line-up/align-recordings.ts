@@ -347,6 +347,7 @@ function alignable(recording: Recording, id: string, fixed: FixedPlace | undefin
 						frameSeconds: facts.clockFrameSeconds ?? 1 / 25
 					}
 				}),
+		...(facts.creationTime === undefined ? {} : { recordedAt: facts.creationTime }),
 		...(fixed ? { fixed } : {})
 	};
 }

@@ -1,5 +1,7 @@
 import type { PROVE_COMMANDS } from '../../../contract/commands/prove';
 import type { Clip, SyncPoint } from '../../../core/shoot/clip';
+import { timecodePlace } from '../../../core/shoot/timecode-place';
+import { CONFIDENCE_ALONE } from '../../../core/limits/solve';
 import { toTimeline } from '../../../core/shoot/placement';
 import type { Shoot } from '../../../core/shoot/shoot';
 import type { Queryable } from '../../db/database';
@@ -86,6 +88,10 @@ export const PROVE_ENTRIES: CommandEntries<keyof typeof PROVE_COMMANDS> = {
 			`Place ${clipOf(shoot, clipId).name} onto ${clipOf(shoot, ontoClipId).name} by ${way}s`,
 		apply: placeByEdge
 	},
+	'place-by-timecode': {
+		label: (shoot, { clipId }) => `Place ${clipOf(shoot, clipId).name} by its timecode`,
+		apply: placeByTimecode
+	},
 	'set-air-delay': {
 		label: (shoot, { deviceId }) => `Set the air delay of ${deviceOf(shoot, deviceId).name}`,
 		apply: async ({ transaction }, { deviceId, metres }) => {
@@ -141,6 +147,33 @@ export const PROVE_ENTRIES: CommandEntries<keyof typeof PROVE_COMMANDS> = {
 function assertWithin(clip: Clip, mediaFlicks: number): void {
 	if (mediaFlicks > clip.durationFlicks)
 		throw new ShootError('outside-clip', 'That moment lies after the end of the clip.');
+}
+
+async function placeByTimecode(
+	{ transaction, shoot }: EditContext,
+	{ clipId, lineUpId }: { readonly clipId: string; readonly lineUpId: string }
+): Promise<void> {
+	const clip = unlockedClip(clipOf(shoot, clipId));
+	const lineUp = lineUpOf(shoot, lineUpId);
+	const placed = shoot.clips.flatMap((one) =>
+		one.placement?.lineUpId === lineUpId && one !== clip ? [placedClip(one)] : []
+	);
+	const startFlicks = timecodePlace(clip, placed, lineUp.referenceDeviceId);
+	if (startFlicks === undefined)
+		throw new ShootError('no-timecode-place', 'By timecode nothing else was recorded at its time.');
+	const sameDevice = placed.find((one) => one.deviceId === clip.deviceId);
+	await placeClips(transaction, shoot.id, [
+		{
+			clipId,
+			lineUpId,
+			startFlicks,
+			ratePpm: sameDevice?.placement.measuredRatePpm ?? 0,
+			method: 'timecode',
+			confidence: CONFIDENCE_ALONE,
+			residualSeconds: 0,
+			byHand: true
+		}
+	]);
 }
 
 async function shiftClips(transaction: Queryable, clips: readonly Clip[], byFlicks: number): Promise<void> {

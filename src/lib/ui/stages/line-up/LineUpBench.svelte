@@ -4,6 +4,7 @@
 	import Pin from '@lucide/svelte/icons/pin';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { lostSamples } from '../../../core/shoot/losses';
+	import { timecodePlace } from '../../../core/shoot/timecode-place';
 	import type { PlacedClip } from '../../../core/shoot/clip';
 	import { clockTimeWords } from '../../../core/time/words';
 	import { strayWords } from '../../controls/stray-words';
@@ -49,6 +50,8 @@
 	const isByTimecode = $derived(
 		shoot.placed.length > 0 && shoot.placed.every(({ placement }) => placement.method === 'timecode')
 	);
+	/** Where all are, it is said once. */
+	const unheard = $derived(isByTimecode ? [] : shoot.placed.filter(({ placement }) => placement.method === 'timecode'));
 	/** What speaks for the chosen clip, the surest first. */
 	const evidence = $derived(
 		(shoot.lineUp?.evidence ?? [])
@@ -238,6 +241,28 @@
 				>
 			</p>
 		{/each}
+		{#if unheard.length > 0}
+			<section class="text-sm" aria-label="By timecode only" data-testid="by-timecode">
+				<h2 class="text-base">{countWords(unheard.length, 'clip')} by timecode only</h2>
+				<p class="text-quiet">Not confirmed by sound: look at a clap.</p>
+				<ul>
+					{#each unheard as clip (clip.id)}
+						<li>
+							<button
+								class="flex items-center gap-1.5 text-left"
+								onclick={() => {
+									shoot.selectedClipId = clip.id;
+									transport.goTo(Math.ceil(clip.placement.startFlicks));
+								}}
+							>
+								<span class="badge" style:--hue={shoot.hue(clip.deviceId)}>{shoot.device(clip.deviceId)?.badge}</span>
+								<span class="truncate">{clip.name}</span>
+							</button>
+						</li>
+					{/each}
+				</ul>
+			</section>
+		{/if}
 		{#if chosen && evidence.length > 0}
 			<section aria-label="Evidence" data-testid="evidence">
 				<h2 class="mb-1 text-base">What speaks for {chosen.name}</h2>
@@ -281,6 +306,18 @@
 							>
 						</p>
 						<p class="text-sm">{words.why} {clip.strayDetail ?? ''} <span class="text-quiet">{words.next}</span></p>
+						{#if timecodePlace(clip, shoot.placed, shoot.reference?.id) !== undefined}
+							<p class="text-sm">
+								By its timecode it was recorded while others were, but nothing proves its clock.
+								<button
+									class="text-accent underline"
+									data-testid="place-by-timecode"
+									onclick={() =>
+										void shoot.edit({ kind: 'place-by-timecode', clipId: clip.id, lineUpId: shoot.lineUp!.id })}
+									>Place it by its timecode</button
+								>
+							</p>
+						{/if}
 						{#if shoot.placed.length > 0}
 							<a
 								class="text-sm text-accent underline"
