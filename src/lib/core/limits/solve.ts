@@ -5,6 +5,8 @@
 export const LINK_SHARE = 0.7;
 /** How well a loss is known from the lags on its two sides. */
 export const LOSS_DEVIATION_SECONDS = 0.05;
+/** Two parts of a clip that lie closer to where they would without a loss are one. */
+export const LEAST_LOSS_SECONDS = 0.015;
 /** A seam that sound shows to be closer than this is one to the sample. */
 export const SEAM_SECONDS = 4e-3;
 /** What is repeated at a seam, and what the others say of it, differ by no more than this. */

@@ -1,5 +1,6 @@
 import { MAX_REPEATED_SECONDS } from '../limits/match';
 import {
+	LEAST_LOSS_SECONDS,
 	LINK_SHARE,
 	LOSS_DEVIATION_SECONDS,
 	SAME_SEAM_SECONDS,
@@ -235,6 +236,9 @@ function assembled(
 		const spans = stretchesOf(clips[clip]!, own);
 		const lengthOf = (stretch: number) => spans[stretch]!.toSeconds - spans[stretch]!.fromSeconds;
 		stretches.sort((x, y) => x.stretch - y.stretch);
+		const found = own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }));
+		// Where the direct sound goes on as before nothing was lost: single windows took another echo.
+		const kept = found.filter(({ lostSeconds }) => Math.abs(lostSeconds) >= LEAST_LOSS_SECONDS);
 		const longest = [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
 		return {
 			clip,
@@ -243,14 +247,16 @@ function assembled(
 			confidence: Math.min(...stretches.map(({ one }) => one.confidence)),
 			residualSeconds: Math.max(...stretches.map(({ one }) => one.residualSeconds)),
 			parts:
-				own.length === 0
+				kept.length === 0
 					? []
-					: stretches.map(({ stretch, startSeconds }) => ({
-							fromSeconds: spans[stretch]!.fromSeconds,
-							startSeconds: rounded(startSeconds, PLACE_STEP_SECONDS)
-						})),
+					: stretches
+							.filter(({ stretch }) => stretch === 0 || kept.includes(found[stretch - 1]!))
+							.map(({ stretch, startSeconds }) => ({
+								fromSeconds: spans[stretch]!.fromSeconds,
+								startSeconds: rounded(startSeconds, PLACE_STEP_SECONDS)
+							})),
 			method: 'audio',
-			losses: own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }))
+			losses: kept
 		};
 	});
 	return {
