@@ -45,7 +45,7 @@ listed_programs() {
 
 need_build() {
 	local stamp=build/.built
-	if [ ! -f "$stamp" ] || [ -n "$(find src demo scripts static package-lock.json svelte.config.js vite.config.ts vite.node.config.ts -newer "$stamp" -not -path 'demo/media/*' -print -quit)" ]; then
+	if [ ! -f "$stamp" ] || [ -n "$(find src cli demo scripts static package-lock.json svelte.config.js vite.config.ts vite.node.config.ts -newer "$stamp" -not -path 'demo/media/*' -print -quit)" ]; then
 		echo "Building…" >&2
 		local log
 		log=$(mktemp)

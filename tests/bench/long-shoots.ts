@@ -67,14 +67,10 @@ async function measure(folder: string, truth: readonly TrueFile[]): Promise<Meas
 	const bareSeconds = (performance.now() - began) / 1000;
 	began = performance.now();
 	const out = `${folder}.alignment.json`;
-	const child = spawn(
-		process.execPath,
-		['--import', 'tsx', 'cli/open-choir.ts', 'align', folder, '--quiet', '--json', out],
-		{
-			cwd: ROOT,
-			stdio: ['ignore', 'ignore', 'inherit']
-		}
-	);
+	const child = spawn(process.execPath, ['build/entry/open-choir.js', 'align', folder, '--quiet', '--json', out], {
+		cwd: ROOT,
+		stdio: ['ignore', 'ignore', 'inherit']
+	});
 	let peakMebibytes = 0;
 	const watch = setInterval(() => {
 		void readFile(`/proc/${child.pid}/status`, 'utf8')

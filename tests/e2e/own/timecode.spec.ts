@@ -1,10 +1,13 @@
 import { expect, type Page, test } from '@playwright/test';
+import { once } from 'node:events';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
+import { spawn } from '../../../scripts/outside-programs';
 import { seededRandom } from '../../../demo/random';
 import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
-import { flicksToSeconds } from '../../../src/lib/core/time/flicks';
+import { flicksToSeconds, secondsToFlicks } from '../../../src/lib/core/time/flicks';
+import type { AlignmentFile } from '../../../src/lib/server/stages/line-up/align-folder';
 import { CLOSE, conversation, device, sounding, whole } from '../../support/simulator/building';
 import { writeShoot } from '../../support/simulator/simulator';
 import { songLike } from '../../support/simulator/sounds';
@@ -77,7 +80,29 @@ test('a family of clocks that sound has proved places what nobody heard, and the
 	await expect(apart.getByRole('button', { name: 'CAM-B_0001' })).toBeVisible();
 	await expect(page.getByTestId('stray')).toHaveCount(0);
 	expect(Math.abs((await between(id)) - 15)).toBeLessThan(0.045);
+
+	// The command line, run from the build, gives the same places to the flick: nothing hangs on who asks, or what was prepared.
+	const { groups } = JSON.parse(
+		await commandLine('align', join(folder, 'media', 'jammed'), '--quiet')
+	) as AlignmentFile;
+	const { clips } = await readShoot(server.address, id);
+	const places = clips.map(({ name, placement }) => [name, placement!.startFlicks] as const).sort();
+	const same = groups[0]!.clips.map(
+		({ path, start }) => [basename(path).replace(/\.\w+$/, ''), Math.round(secondsToFlicks(start))] as const
+	);
+	expect([...same].sort()).toEqual(places);
 });
+
+async function commandLine(...args: readonly string[]): Promise<string> {
+	const child = spawn(process.execPath, ['build/entry/open-choir.js', ...args], {
+		stdio: ['ignore', 'pipe', 'inherit']
+	});
+	const output: Buffer[] = [];
+	child.stdout.on('data', (block: Buffer) => output.push(block));
+	const [code] = (await once(child, 'close')) as [number];
+	expect(code).toBe(0);
+	return Buffer.concat(output).toString('utf8');
+}
 
 test('where nothing proves its clock it stays a stray that says so, and one click places it', async ({ page }) => {
 	const id = await open(page, 'one-clock');
