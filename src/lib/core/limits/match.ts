@@ -4,7 +4,7 @@
 /** Ways of sound are looked for so far about the expected one: an echo that lies 15 m further was taken for it. */
 export const DIRECT_REACH_SECONDS = 0.045;
 /** Sections listened to of an overlap. */
-export const MAX_SECTIONS = 40;
+export const MAX_SECTIONS = 24;
 /** A first arrival stands so high over what comes before it, and has this share of the highest; less where one side is dry. */
 export const ARRIVAL_FLOOR_HEIGHT = 8;
 export const ARRIVAL_SHARE = 0.6;

@@ -7,6 +7,8 @@ export const LINK_SHARE = 0.7;
 export const LOSS_DEVIATION_SECONDS = 0.05;
 /** Two parts of a clip that lie closer to where they would without a loss are one. */
 export const LEAST_LOSS_SECONDS = 0.015;
+/** Where one of them has no place of its own: smaller leaps are echoes. */
+export const LEAST_UNPROVED_LOSS_SECONDS = 0.1;
 /** A seam that sound shows to be closer than this is one to the sample. */
 export const SEAM_SECONDS = 4e-3;
 /** What is repeated at a seam, and what the others say of it, differ by no more than this. */

@@ -1,6 +1,7 @@
 import { MAX_REPEATED_SECONDS } from '../limits/match';
 import {
 	LEAST_LOSS_SECONDS,
+	LEAST_UNPROVED_LOSS_SECONDS,
 	LINK_SHARE,
 	LOSS_DEVIATION_SECONDS,
 	SAME_SEAM_SECONDS,
@@ -238,7 +239,10 @@ function assembled(
 		stretches.sort((x, y) => x.stretch - y.stretch);
 		const found = own.map((loss, index) => ({ ...loss, lostSeconds: exactLoss(stretches, index) ?? loss.lostSeconds }));
 		// Where the direct sound goes on as before nothing was lost: single windows took another echo.
-		const kept = found.filter(({ lostSeconds }) => Math.abs(lostSeconds) >= LEAST_LOSS_SECONDS);
+		const kept = found.filter(({ lostSeconds }, index) => {
+			const least = exactLoss(stretches, index) === undefined ? LEAST_UNPROVED_LOSS_SECONDS : LEAST_LOSS_SECONDS;
+			return Math.abs(lostSeconds) >= least;
+		});
 		const longest = [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
 		return {
 			clip,

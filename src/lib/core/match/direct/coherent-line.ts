@@ -73,7 +73,10 @@ function sumOn(sections: readonly SectionStack[], lateAt: (aSeconds: number) => 
 /** The more of a sum is in few peaks, the higher. */
 function sharpness(values: Float32Array): number {
 	let sum = 0;
-	for (let i = 0; i < values.length; i++) sum += values[i]! ** 4;
+	for (let i = 0; i < values.length; i++) {
+		const square = values[i]! * values[i]!;
+		sum += square * square;
+	}
 	return sum;
 }
 

@@ -41,7 +41,9 @@ export function sectionStacks(pair: Pair, meeting: Meeting): readonly SectionSta
 	const overlap = overlapOf(pair.a, pair.b, meeting.aSeconds - meeting.bSeconds, meeting.limits);
 	const seconds = overlap.toSeconds - overlap.fromSeconds;
 	const windowSeconds = Math.max(SHORTEST_SECONDS, Math.min(LONGEST_SECONDS, seconds / SHORT_PARTS));
-	const sectionSeconds = 1.5 * windowSeconds;
+	// Where there is much, every moment need not be heard twice.
+	const isLong = windowSeconds === LONGEST_SECONDS;
+	const sectionSeconds = isLong ? windowSeconds : 1.5 * windowSeconds;
 	const centres = listeningSpans(overlap, meeting.gridSeconds).flatMap(({ fromSeconds, toSeconds }) => {
 		const most = Math.floor((toSeconds - fromSeconds - sectionSeconds) / windowSeconds + 1e-9) + 1;
 		const count = Math.min(MAX_SECTIONS, most);
@@ -55,7 +57,7 @@ export function sectionStacks(pair: Pair, meeting: Meeting): readonly SectionSta
 	const expected = straight({ middleSeconds: meeting.aSeconds, interceptSeconds: 0, slope });
 	const stacks: SectionStack[] = [];
 	for (const centre of thinned(centres)) {
-		const around = [centre - windowSeconds / 4, centre + windowSeconds / 4];
+		const around = isLong ? [centre] : [centre - windowSeconds / 4, centre + windowSeconds / 4];
 		const rows = windowRows(pair, overlap.lagSeconds, around, windowSeconds, DIRECT_REACH_SECONDS, expected);
 		const [one, other] = rows;
 		if (!one) continue;
