@@ -1,8 +1,9 @@
 /** What the solution of all evidence takes for enough, near, sure: thresholds with their units, and where they were measured. */
 
 // solve/align
-/** Most of the time the links take; the rest is closing loops. */
+/** Most of the time the links take, then come loops and losses; the rest is the direct sound. */
 export const LINK_SHARE = 0.7;
+export const LOOP_SHARE = 0.85;
 /** How well a loss is known from the lags on its two sides. */
 export const LOSS_DEVIATION_SECONDS = 0.05;
 /** Two parts of a clip that lie closer to where they would without a loss are one. */
@@ -21,13 +22,13 @@ export const SHORTEST_SOUND_SECONDS = 1.2;
 // solve/direct
 /** How well the direct sound tells where two clips meet (one standard deviation), where one of the two is dry. */
 export const DIRECT_DEVIATION_SECONDS = 0.1e-3;
+/** The same where it is more likely than not. */
+export const LIKELY_DEVIATION_SECONDS = 1.5e-3;
 /**
  * Talkers sit at different distances, so that three clips need not meet at one moment: then each is held against the
  * reference, whose sound the editor hears. Evidence without it counts for less.
  */
 export const WITHOUT_REFERENCE = 5;
-/** The same where it is more likely than not. */
-export const LIKELY_DEVIATION_SECONDS = 1.5e-3;
 /** Votes of clips in one room on where the direct sound lies: beyond doubt, likely, hardly. */
 export const SURE_VOTE = 3;
 export const LIKELY_VOTE = 1;

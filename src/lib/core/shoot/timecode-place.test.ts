@@ -57,5 +57,8 @@ describe('a place by timecode', () => {
 		expect(timecodePlace(clip('mute', undefined), others, 'rec')).toBeUndefined();
 		expect(timecodePlace(clip('mute', 9000), others, 'rec')).toBeUndefined();
 		expect(timecodePlace(clip('mute', 3630), [placed(clip('rec', undefined), 0)], 'rec')).toBeUndefined();
+		// Its own device recorded something else then.
+		const busy = [...others, placed({ ...clip('mute', undefined), id: 'mute-2' }, 40)];
+		expect(timecodePlace(clip('mute', 3630), busy, 'rec')).toBeUndefined();
 	});
 });

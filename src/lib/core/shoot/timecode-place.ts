@@ -5,7 +5,7 @@ import type { Clip, PlacedClip } from './clip';
 /**
  * Where a clip would lie by its timecode, if its clock ran with those of the others: with the reference's, where that has one.
  * @param placed clips of one line-up
- * @returns flicks; nothing where timecode is missing, or nothing else was recorded then
+ * @returns flicks; nothing where timecode is missing, nothing else was recorded then, or its own device recorded another clip
  */
 export function timecodePlace(
 	clip: Clip,
@@ -23,11 +23,12 @@ export function timecodePlace(
 		}))
 	);
 	const startFlicks = Math.round(onto.placement.startFlicks + secondsToFlicks(own! - other!));
-	const meets = placed.some(
+	const same = placed.filter(
 		(one) =>
-			one.deviceId !== clip.deviceId &&
+			one.id !== clip.id &&
 			one.placement.startFlicks < startFlicks + clip.durationFlicks &&
 			startFlicks < one.placement.startFlicks + one.durationFlicks
 	);
-	return meets ? startFlicks : undefined;
+	// One device cannot record two clips at once.
+	return same.length > 0 && same.every(({ deviceId }) => deviceId !== clip.deviceId) ? startFlicks : undefined;
 }

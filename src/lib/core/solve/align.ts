@@ -3,6 +3,7 @@ import {
 	LEAST_LOSS_SECONDS,
 	LEAST_UNPROVED_LOSS_SECONDS,
 	LINK_SHARE,
+	LOOP_SHARE,
 	LOSS_DEVIATION_SECONDS,
 	SAME_SEAM_SECONDS,
 	SEAM_SECONDS,
@@ -58,12 +59,13 @@ export async function align(
 	const first = solve(clips, withoutStretches(links), new Map(), [], reference);
 	const more = await closeLoops(clips, found, first.solution.lineUps, comparer, atOnce, signal);
 	const { links: all, losses } = await findLosses(clips, [...links, ...more], comparer, atOnce);
-	onProgress?.(1);
+	onProgress?.(LOOP_SHARE);
 	const second = solve(clips, all, losses, [], reference);
 	const seams = await seamTies(clips, options.followers ?? [], second, comparer);
 	const sure = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
 	const listening = { clips, losses, comparer, atOnce, positionOf: found.positionOf, ...(signal ? { signal } : {}) };
 	const last = await solveByDirectSound(sure, listening, all, (heard) => solve(clips, heard, losses, seams, reference));
+	onProgress?.(1);
 	return {
 		lineUps: last.solution.lineUps.map((lineUp) => assembled(clips, lineUp, losses, last)),
 		strays: await straysOf(clips, last.solution, ambiguous, comparer),

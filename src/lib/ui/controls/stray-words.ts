@@ -20,8 +20,8 @@ export function strayWords(reason: StrayReason): { readonly why: string; readonl
 			};
 		case 'no common sound with anything':
 			return {
-				why: 'Nothing in it was heard by any other device. It was probably recorded at another time.',
-				next: 'Leave it out, or add the recordings of that time.'
+				why: 'Nothing in it was heard by any other device.',
+				next: 'It was probably recorded at another time: leave it out, or add the recordings of that time.'
 			};
 		case 'ambiguous':
 			return { why: 'It fits in several places about equally well.', next: 'Decide by a sync point.' };

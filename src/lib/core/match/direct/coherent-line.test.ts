@@ -66,4 +66,10 @@ describe('same rooms', () => {
 		for (const [index, seconds] of late.entries())
 			expect(Math.abs(lateOf(index) - lateOf(0) - seconds)).toBeLessThan(1.5e-5);
 	});
+
+	it('takes nothing for a room that repeats within itself, and comes to an end', () => {
+		const tone = (seed: number) => shapeOf((step) => Math.sin((2 * Math.PI * step) / 40), 0, 0.1, seed);
+		expect(sameRooms([tone(1), tone(2), tone(3)], [1, 1, 1])).toEqual([]);
+		expect(sameRooms([new Float32Array(LENGTH), new Float32Array(LENGTH)], [1, 1])).toEqual([]);
+	});
 });

@@ -1,4 +1,5 @@
 import { median } from '../../fitting/median';
+import { topOfPeak } from '../../fitting/top-of-peak';
 import { robustLine } from '../../fitting/robust-fit';
 import { type SectionStack, STACK_STEP_SECONDS } from './section-stacks';
 
@@ -95,9 +96,7 @@ function offAgainst(values: Float32Array, shape: Float32Array, lateSeconds: numb
 	});
 	let best = 0;
 	for (let k = 0; k < fits.length; k++) if (fits[k]! > fits[best]!) best = k;
-	const [before, at, after] = [fits[best - 1], fits[best]!, fits[best + 1]];
-	const bend = before === undefined || after === undefined ? 0 : before - 2 * at + after;
-	const part = bend < 0 ? (0.5 * (before! - after!)) / bend : 0;
+	const part = topOfPeak(fits[best - 1], fits[best]!, fits[best + 1]);
 	return (base + best - OFF_STEPS + part) * STACK_STEP_SECONDS - lateSeconds;
 }
 

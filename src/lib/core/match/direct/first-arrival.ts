@@ -11,6 +11,7 @@ import {
 	SURE_DRY_RATIO
 } from '../../limits/match';
 import { median } from '../../fitting/median';
+import { topOfPeak } from '../../fitting/top-of-peak';
 import { STACK_STEP_SECONDS } from './section-stacks';
 
 /** Where the direct sound stands in a shape of two sounds' correlation. */
@@ -71,7 +72,8 @@ export function firstArrival(shape: Float32Array): FirstArrival {
 	let best = first;
 	for (let i = first; i <= Math.min(values.length - 1, first + AFTER_FIRST); i++)
 		if (Math.abs(values[i]!) > Math.abs(values[best]!)) best = i;
-	const place = best + partOfStep(values, best) - (values.length - 1) / 2;
+	const height = (i: number) => (values[i] === undefined ? undefined : Math.abs(values[i]));
+	const place = best + topOfPeak(height(best - 1), height(best)!, height(best + 1)) - (values.length - 1) / 2;
 	return {
 		lateSeconds: (isBLive ? place : -place) * STACK_STEP_SECONDS,
 		isInverted: values[best]! < 0,
@@ -111,11 +113,4 @@ function changeOf(shape: Float32Array): { readonly at: number; readonly before: 
 		left += value;
 	}
 	return result;
-}
-
-function partOfStep(values: Float32Array, at: number): number {
-	const [before, peak, after] = [values[at - 1], values[at]!, values[at + 1]];
-	if (before === undefined || after === undefined) return 0;
-	const bend = Math.abs(before) - 2 * Math.abs(peak) + Math.abs(after);
-	return bend < 0 ? (0.5 * (Math.abs(before) - Math.abs(after))) / bend : 0;
 }

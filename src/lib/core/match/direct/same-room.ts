@@ -1,4 +1,5 @@
 import { MIN_ROOM_LIKENESS, ROOM_RIVAL_SHARE } from '../../limits/match';
+import { topOfPeak } from '../../fitting/top-of-peak';
 import { STACK_STEP_SECONDS } from './section-stacks';
 
 /** A shape laid over those of the same two places: how much later it comes, and how like them it is (1: the same). */
@@ -42,6 +43,8 @@ export function sameRooms(shapes: readonly Float32Array[], weights: readonly num
 			members = left
 				.map((index) => ({ index, ...layOver(shapes[index]!, shape) }))
 				.filter(({ likeness, runnerUp }) => likeness >= MIN_ROOM_LIKENESS && runnerUp <= ROOM_RIVAL_SHARE * likeness);
+			// A shape that repeats within itself knows no place, not even on itself.
+			if (members.length === 0) break;
 			shape = meanOf(
 				members.map(({ index, lateSeconds }) => ({
 					values: scaled(shapes[index]!),
@@ -57,7 +60,7 @@ export function sameRooms(shapes: readonly Float32Array[], weights: readonly num
 	return rooms;
 }
 
-/** Where one shape fits another best: how much later it comes, to parts of a step. Either may be upside down. */
+/** Where one shape fits another best: how much later it comes, to parts of a step. */
 function layOver(own: Float32Array, onto: Float32Array): Omit<LaidShape, 'index'> {
 	let best = { shift: 0, likeness: -1 };
 	const coarse = new Float64Array(2 * Math.ceil(MOST_STEPS / COARSE) + 2);
@@ -77,8 +80,7 @@ function layOver(own: Float32Array, onto: Float32Array): Omit<LaidShape, 'index'
 		number,
 		number
 	];
-	const bend = before - 2 * best.likeness + after;
-	const part = bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (before - after)) / bend)) : 0;
+	const part = topOfPeak(before, best.likeness, after);
 	return { lateSeconds: (best.shift + part) * STACK_STEP_SECONDS, likeness: best.likeness, runnerUp };
 }
 

@@ -299,14 +299,19 @@
 				{#each shoot.strays as clip (clip.id)}
 					{@const device = shoot.device(clip.deviceId)}
 					{@const words = strayWords(clip.stray!)}
+					{@const isTimed = timecodePlace(clip, shoot.placed, shoot.reference?.id) !== undefined}
 					<li data-testid="stray" data-clip={clip.name} data-reason={clip.stray}>
 						<p class="flex items-center gap-1.5">
 							<span class="badge" style:--hue={shoot.hue(clip.deviceId)}>{device?.badge}</span><span
 								class="truncate font-semibold">{clip.name}</span
 							>
 						</p>
-						<p class="text-sm">{words.why} {clip.strayDetail ?? ''} <span class="text-quiet">{words.next}</span></p>
-						{#if timecodePlace(clip, shoot.placed, shoot.reference?.id) !== undefined}
+						<p class="text-sm">
+							{words.why}
+							{clip.strayDetail ?? ''}
+							{#if !isTimed}<span class="text-quiet">{words.next}</span>{/if}
+						</p>
+						{#if isTimed}
 							<p class="text-sm">
 								By its timecode it was recorded while others were, but nothing proves its clock.
 								<button
