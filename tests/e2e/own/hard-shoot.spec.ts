@@ -3,11 +3,12 @@ import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '../../../demo/random';
+import type { JobView } from '../../../src/lib/contract/jobs';
 import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
 import { CLOSE, conversation, device, sounding, spokenMoment, whole } from '../../support/simulator/building';
 import { writeShoot } from '../../support/simulator/simulator';
 import { songLike } from '../../support/simulator/sounds';
-import { type RunningServer, startServer } from '../support/server';
+import { type RunningServer, startServer, waitFor } from '../support/server';
 
 /** What goes wrong on a shoot, as the page tells it: a clock an hour off, lost samples, a card that comes later, a chorus. */
 let server: RunningServer;
@@ -69,11 +70,19 @@ async function stage(page: Page, name: string): Promise<void> {
 	await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name }).click();
 }
 
+/** Presses the button and waits until the server has done that very job, and the page knows. */
 async function lineUp(page: Page, testId = 'line-up'): Promise<void> {
-	const answer = page.waitForResponse((response) => response.request().method() === 'POST');
+	const answer = page.waitForResponse(
+		(response) => response.request().method() === 'POST' && response.url().endsWith('/jobs')
+	);
 	await page.getByTestId(testId).click();
-	await answer;
-	await expect(page.getByTestId('line-up-progress')).toHaveCount(0, { timeout: 100_000 });
+	const response = await answer;
+	const { id } = (await response.json()) as { id: string };
+	await waitFor(async () => {
+		const jobs = (await (await fetch(response.url())).json()) as JobView[];
+		return jobs.find((job) => job.id === id)?.state === 'done';
+	}, 150_000);
+	await expect(page.getByTestId('line-up-progress')).toHaveCount(0);
 }
 
 async function startsOf(page: Page): Promise<Record<string, string>> {
