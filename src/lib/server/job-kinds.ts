@@ -10,7 +10,8 @@ export function jobHandlers(runtime: Runtime): JobHandlers {
 	return {
 		gather: (context) => gather(runtime, context),
 		prepare: (context) => prepare(runtime, context),
-		'line-up': (context) => lineUp(runtime, context),
-		'hand-off': (context) => makeHandOff(runtime, context)
+		// Somebody waits for these.
+		'line-up': (context) => runtime.precedence.first(() => lineUp(runtime, context)),
+		'hand-off': (context) => runtime.precedence.first(() => makeHandOff(runtime, context))
 	};
 }

@@ -24,6 +24,7 @@ import { diskFault, whyNotWritable } from './disk/disk-fault';
 import { openShoots } from './edits/change';
 import { jobHandlers } from './job-kinds';
 import { createJobQueue } from './jobs/job-queue';
+import { createPrecedence } from './jobs/precedence';
 import { openMediaCache } from './media/media-cache';
 import { sweepInputs } from './media/tool-inputs';
 import type { Runtime } from './runtime';
@@ -133,6 +134,7 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 		shoots,
 		queue,
 		pool,
+		precedence: createPrecedence(),
 		cache,
 		folders,
 		uploads,

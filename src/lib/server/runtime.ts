@@ -5,6 +5,7 @@ import type { EnginePool } from './engine/engine-pool';
 import type { Database } from './db/database';
 import type { Shoots } from './edits/change';
 import type { JobQueue } from './jobs/job-queue';
+import type { Precedence } from './jobs/precedence';
 import type { MediaCache } from './media/media-cache';
 import type { Settings } from './settings';
 import type { UploadServer } from './uploads/upload-server';
@@ -18,6 +19,7 @@ export interface Runtime {
 	readonly shoots: Shoots;
 	readonly queue: JobQueue;
 	readonly pool: EnginePool;
+	readonly precedence: Precedence;
 	readonly cache: MediaCache;
 	readonly folders: AllowedFolders;
 	readonly uploads: UploadServer;

@@ -58,6 +58,12 @@ export const SLOPE_OVERLAP_SECONDS = 9;
 /** With its reach it just fits a transform of 16 384. */
 export const LONGEST_SLOPE_WINDOW_SECONDS = 1.9;
 
+/** The same of a skimmed overlap. At both ends so many of its spans must speak for the place: nothing was lost on the way. */
+export const SKIM_INLIER_SHARE = 0.7;
+export const SKIM_END_SHARE = 1 / 8;
+/** Windows that measure the drift of a skimmed overlap: the direct sound measures it again. */
+export const SKIM_SLOPE_WINDOWS = 48;
+
 // match/fit/window-fit
 /** Peak of one window over its root mean square; noise alone stays below 4.5 in such short ranges. */
 export const MIN_WINDOW_HEIGHT = 5;
@@ -165,6 +171,8 @@ export const MIN_BEND_SECONDS = 2.5e-3;
 // match/windows/listening-windows
 /** Longer overlaps are listened to in spans, so that little of a long file need be decoded. */
 export const SPANNED_OVERLAP_SECONDS = 900;
+/** From this length on a third of an overlap, of hours a fifteenth, is listened to first, and no more where that is clear. */
+export const SKIMMED_OVERLAP_SECONDS = 240;
 
 // match/windows/stacking
 /** A single window of heights above this would otherwise outvote all others. */

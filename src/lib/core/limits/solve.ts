@@ -124,9 +124,15 @@ export const CLOCK_DEVIATION_PPM = 40;
 export const MAX_CONFIDENCE = 0.999;
 export const KNOWN_BOND = 20;
 
+// proof/polarity
+/** Share of the first arrivals between two devices that must say the same. */
+export const POLARITY_SHARE = 0.75;
+
 // solve/system/line-ups
 /** Loops must close to this; rooms and moving people stay well below, false pairs are off by seconds. */
 export const MAX_RESIDUAL_SECONDS = 0.04;
+/** Evidence that lies further off the solution is shown as a contradiction: talkers at different distances explain less. */
+export const SHOWN_CONTRADICTION_SECONDS = 0.01;
 /** Evidence so far off the solution counts for a third of its certainty: 7 m of air. */
 export const CONTRADICTING_SECONDS = 0.02;
 /** Two clips of one device may touch, not lie over each other. */

@@ -23,6 +23,10 @@ export interface PairNote {
 	/** Windows that agree on one line. */
 	readonly agreeing: number;
 	readonly strength: number;
+	/** How far the places lie from what this pair says; not known of line-ups of older versions. */
+	readonly offSeconds?: number;
+	/** Whether one of the two has the other polarity, where that is known. */
+	readonly isInverted?: boolean;
 }
 
 /** A named moment of a line-up. */

@@ -21,7 +21,7 @@ import type { Comparer } from './links/comparer';
 import { type Ambiguity, findLinks } from './links/find-links';
 import { type LineUp, type Solution, solveLineUps } from './system/line-ups';
 import { clipOf, findLosses, type Loss, stretchesOf, stretchId, type StretchLink } from './losses/lost-samples';
-import type { LinkedPair, SolvableClip, Tie } from './system/system';
+import { type LinkedPair, pairResidual, type SolvableClip, type Tie } from './system/system';
 
 export interface AlignOptions {
 	/** The device whose clock counts as true. */
@@ -229,6 +229,7 @@ function assembled(
 	losses: ReadonlyMap<number, readonly Loss[]>,
 	{ linkOf }: Solving
 ): AlignedLineUp {
+	const solved = new Map(lineUp.placements.map((one) => [one.clipId, one]));
 	const byClip = new Map<number, { stretch: number; startSeconds: number; one: LineUp['placements'][number] }[]>();
 	for (const one of lineUp.placements) {
 		const { clip, stretch } = clipOf(one.clipId);
@@ -268,7 +269,7 @@ function assembled(
 	return {
 		referenceDevice: lineUp.referenceDevice,
 		placed,
-		links: lineUp.pairs.map((pair) => linkOf.get(pair)!),
+		links: lineUp.pairs.map((pair) => ({ ...linkOf.get(pair)!, offSeconds: pairResidual(pair, solved) })),
 		clocks: []
 	};
 }

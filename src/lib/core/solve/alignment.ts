@@ -24,9 +24,14 @@ export interface Placed {
 export interface AlignedLineUp {
 	readonly referenceDevice: string;
 	readonly placed: readonly Placed[];
-	readonly links: readonly StretchLink[];
+	readonly links: readonly ProvedLink[];
 	/** What the devices' timecodes are worth. */
 	readonly clocks: readonly DeviceClock[];
+}
+
+/** Evidence, and how far the solution lies from it. */
+export interface ProvedLink extends StretchLink {
+	readonly offSeconds: number;
 }
 
 export interface Stray {

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
-import type { EngineResults, EngineTask } from './engine.worker';
+import type { EngineAnswer, EngineResults, EngineTask } from './engine.worker';
 import { workerScript } from '../threads/worker-script';
 
 /** The engine's worker threads. */
@@ -8,23 +8,30 @@ export interface EnginePool {
 	/** How many there are. */
 	readonly threads: number;
 	run<Task extends EngineTask>(task: Task, signal?: AbortSignal): Promise<EngineResults[Task['kind']]>;
+	/** Seconds that threads have been at each kind of work. */
+	spent(): ReadonlyMap<EngineTask['kind'], number>;
 	close(): Promise<void>;
 }
 
 export function createEnginePool(): EnginePool {
 	const script = workerScript('engine/engine.worker');
 	const threads = Math.max(1, availableParallelism());
-	const pool = new Piscina<EngineTask, EngineResults[EngineTask['kind']]>({
+	const pool = new Piscina<EngineTask, EngineAnswer>({
 		filename: script.filename,
 		workerData: script.workerData,
 		maxThreads: threads,
 		minThreads: 1,
 		idleTimeout: 10_000
 	});
+	const spent = new Map<EngineTask['kind'], number>();
 	return {
 		threads,
-		run: <Task extends EngineTask>(task: Task, signal?: AbortSignal) =>
-			pool.run(task, signal ? { signal } : {}) as Promise<EngineResults[Task['kind']]>,
+		async run<Task extends EngineTask>(task: Task, signal?: AbortSignal) {
+			const { result, seconds } = await pool.run(task, signal ? { signal } : {});
+			spent.set(task.kind, (spent.get(task.kind) ?? 0) + seconds);
+			return result as EngineResults[Task['kind']];
+		},
+		spent: () => spent,
 		close: () => pool.destroy()
 	};
 }

@@ -18,7 +18,7 @@ import type { Place } from '../../core/match/search/looks';
 import { type LaidPassage, type PassageLag, passageLag } from '../../core/match/search/passage-lag';
 import { type CommonSound, hearCommon } from '../../core/match/direct/common-sound';
 import type { Meeting } from '../../core/match/direct/section-stacks';
-import { isWorthMore, pairEvidence, type PairEvidence } from '../../core/match/fit/pair-evidence';
+import { isWorthMore, pairEvidence, type PairEvidence, skimmedEvidence } from '../../core/match/fit/pair-evidence';
 import { repeatedSeconds } from '../../core/match/loss/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/windows/window-correlation';
 import type { FftProvider } from '../../core/signal/fft';
@@ -53,6 +53,7 @@ export type EngineTask =
 			readonly sourceIsFirst: boolean;
 	  }
 	| ({ readonly kind: 'glance'; readonly place: Place } & TwoSounds)
+	| ({ readonly kind: 'skim'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'examine'; readonly place: Place } & TwoSounds)
 	| ({ readonly kind: 'common'; readonly meeting: Meeting } & TwoSounds)
 	| ({ readonly kind: 'leap'; readonly step: LagStep; readonly bracket: Span } & TwoSounds)
@@ -76,6 +77,7 @@ export interface EngineResults {
 	readonly features: void;
 	readonly search: readonly Candidate[];
 	readonly glance: boolean;
+	readonly skim: PairEvidence | undefined;
 	readonly examine: PairEvidence | undefined;
 	readonly common: CommonSound | undefined;
 	readonly leap: LeapCourse;
@@ -95,13 +97,25 @@ interface Tools {
 	readonly correlate: WindowCorrelator;
 }
 
-let tools: Promise<Tools> | undefined;
+/** Got ready while the first files are still looked at. */
+const tools: Promise<Tools> = fastFftProvider().then((fft) => ({ fft, correlate: createWindowCorrelator(fft) }));
 const grounds = new Map<string, Ground>();
 let groundBytes = 0;
 
+/** What came of a piece of work, and how long a thread was at it. */
+export interface EngineAnswer {
+	readonly result: EngineResults[EngineTask['kind']];
+	readonly seconds: number;
+}
+
 /** One piece of work of the engine, in a worker thread. Sound and features lie in shared memory. */
-export default async function runEngineTask(task: EngineTask): Promise<EngineResults[EngineTask['kind']]> {
-	tools ??= fastFftProvider().then((fft) => ({ fft, correlate: createWindowCorrelator(fft) }));
+export default async function runEngineTask(task: EngineTask): Promise<EngineAnswer> {
+	const began = performance.now();
+	const result = await done(task);
+	return { result, seconds: (performance.now() - began) / 1000 };
+}
+
+async function done(task: EngineTask): Promise<EngineResults[EngineTask['kind']]> {
 	const { fft, correlate } = await tools;
 	switch (task.kind) {
 		case 'features':
@@ -116,6 +130,8 @@ export default async function runEngineTask(task: EngineTask): Promise<EngineRes
 			);
 		case 'glance':
 			return isWorthMore(task.a, task.b, task.place, correlate);
+		case 'skim':
+			return skimmedEvidence(task.a, task.b, task.place, correlate);
 		case 'examine':
 			return pairEvidence(task.a, task.b, task.place, correlate);
 		case 'common':

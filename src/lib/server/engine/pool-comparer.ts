@@ -66,6 +66,11 @@ export function poolComparer(
 			const spans = spansOf(soundA.samples.length, soundB.samples.length, place);
 			if (!spans) return undefined;
 			const both = { a: soundA.samples, b: soundB.samples, place };
+			if (spans.skim.length > 0 && !place.limits) {
+				await readBoth(soundA, soundB, spans.skim, place.lagSeconds);
+				const skimmed = await pool.run({ kind: 'skim', ...both }, signal);
+				if (skimmed) return skimmed;
+			}
 			if (isLong(soundA.samples.length, soundB.samples.length, place)) {
 				await readBoth(soundA, soundB, [spans.first], place.lagSeconds);
 				if (!(await pool.run({ kind: 'glance', ...both }, signal))) return undefined;
@@ -81,7 +86,7 @@ export function poolComparer(
 			const place = { lagSeconds, gridSeconds, ...(limits ? { limits } : {}) };
 			const spans = spansOf(soundA.samples.length, soundB.samples.length, place);
 			if (!spans) return undefined;
-			await readBoth(soundA, soundB, spans.all, lagSeconds);
+			await readBoth(soundA, soundB, meeting.isSkimmed && spans.skim.length > 0 ? spans.skim : spans.all, lagSeconds);
 			return pool.run({ kind: 'common', a: soundA.samples, b: soundB.samples, meeting }, signal);
 		},
 		async leapCourse(a, b, step, bracket) {

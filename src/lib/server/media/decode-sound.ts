@@ -1,7 +1,7 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { DECODER_STALL_SECONDS, REPORTS, runTool } from './run-tool';
+import { DECODER_STALL_SECONDS, REPORTS, runTool, type ToolOptions } from './run-tool';
 import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
 import type { ToolArgument } from './tool-inputs';
 
@@ -70,7 +70,7 @@ export async function decodeToFiles(
 	path: string,
 	facts: MediaFacts,
 	{ analysisPath, listeningPath }: SoundTargets,
-	options: Pick<DecodeOptions, 'signal' | 'onProgress'> = {}
+	options: Pick<DecodeOptions, 'signal' | 'onProgress'> & Pick<ToolOptions, 'pausing'> = {}
 ): Promise<void> {
 	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, ['-vn', '-sn', '-dn']);
 	const graph = `${chains}${label}asplit=2[engine][ear];[engine]${analysisFilters(facts.audio!.channels)}[out]`;
@@ -86,6 +86,7 @@ export async function decodeToFiles(
 		],
 		{
 			...(options.signal ? { signal: options.signal } : {}),
+			...(options.pausing ? { pausing: options.pausing } : {}),
 			stallSeconds: DECODER_STALL_SECONDS,
 			onReport: ({ seconds }) => seconds !== undefined && options.onProgress?.(seconds)
 		}

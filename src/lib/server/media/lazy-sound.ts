@@ -14,24 +14,27 @@ export type StretchReader = (stretches: readonly Span[]) => Promise<readonly Int
 
 /** Whole seconds: there a sample of the analysis meets one of every other rate. */
 const BLOCK_SECONDS = 4;
-/** A gap as short as this between two stretches costs less to read than to jump over. */
-const WORTH_A_JUMP_BLOCKS = 5;
-/** Shorter sounds are read as a whole: opening a file again costs more. */
+/**
+ * What a jump costs. None can be made, and all is read at the first need; a program opens the file again, so that shorter
+ * sounds are read as a whole and short gaps along with what lies about them; or the file is just read elsewhere.
+ */
+export type Jumping = 'never' | 'costly' | 'free';
+
+const LEAST_JUMP_BLOCKS = 5;
 const WORTH_JUMPING_SECONDS = 1200;
 
 /**
  * @param seconds length of the sound
  * @param read may give more than there is; what lies beyond the end of the sound is left out
- * @param isSeekable whether a stretch can be read by itself; otherwise all is read at the first need
  */
-export function openLazySound(seconds: number, read: StretchReader, isSeekable: boolean): LazySound {
+export function openLazySound(seconds: number, read: StretchReader, jumping: Jumping): LazySound {
 	const length = Math.max(0, Math.floor(seconds * ANALYSIS_SAMPLE_RATE));
 	// Pages of shared memory that nothing was written to take no room.
 	const samples = new Int16Array(new SharedArrayBuffer(2 * length));
 	const blocks = Math.max(1, Math.ceil(seconds / BLOCK_SECONDS));
 	const reading = new Array<Promise<void> | undefined>(blocks);
 
-	const isWhole = !isSeekable || seconds <= WORTH_JUMPING_SECONDS;
+	const isWhole = jumping === 'never' || (jumping === 'costly' && seconds <= WORTH_JUMPING_SECONDS);
 
 	async function readRuns(runs: readonly Run[]): Promise<void> {
 		const parts = await read(
@@ -54,7 +57,8 @@ export function openLazySound(seconds: number, read: StretchReader, isSeekable: 
 				const end = Math.min(blocks, Math.ceil(toSeconds / BLOCK_SECONDS));
 				for (let block = Math.max(0, Math.floor(fromSeconds / BLOCK_SECONDS)); block < end; block++) wanted.add(block);
 			}
-			const runs = runsOf([...wanted].filter((block) => !reading[block]).sort((x, y) => x - y));
+			const missing = [...wanted].filter((block) => !reading[block]).sort((x, y) => x - y);
+			const runs = runsOf(missing, jumping === 'free' ? 0 : LEAST_JUMP_BLOCKS);
 			if (runs.length > 0) {
 				const work = readRuns(runs);
 				for (const { from, to } of runs) for (let block = from; block < to; block++) reading[block] ??= work;
@@ -69,12 +73,12 @@ interface Run {
 	readonly to: number;
 }
 
-/** Stretches of blocks; short gaps between them are read along. @param blocks in order */
-function runsOf(blocks: readonly number[]): readonly Run[] {
+/** Stretches of blocks. @param blocks in order @param leastJump gaps up to this are read along */
+function runsOf(blocks: readonly number[], leastJump: number): readonly Run[] {
 	const runs: { from: number; to: number }[] = [];
 	for (const block of blocks) {
 		const last = runs.at(-1);
-		if (last && block - last.to <= WORTH_A_JUMP_BLOCKS) last.to = block + 1;
+		if (last && block - last.to <= leastJump) last.to = block + 1;
 		else runs.push({ from: block, to: block + 1 });
 	}
 	return runs;

@@ -72,10 +72,11 @@ describe('a small picture', () => {
 		);
 		const cache = openMediaCache(join(folder, 'cache'));
 		const grown: Promise<number>[] = [];
-		await prepareProxy(cache, path, PICTURE_KEY, { durationSeconds: 40 }, undefined, (seconds) => {
+		const onProgress = (seconds: number) => {
 			if (seconds > 3 && grown.length === 0)
 				grown.push(probeFile(cache.path(PICTURE_KEY, 'growing.mp4')).then((facts) => facts.durationSeconds - seconds));
-		});
+		};
+		await prepareProxy(cache, path, PICTURE_KEY, { durationSeconds: 40 }, { onProgress });
 		// What is told can be played; a little more may have come since.
 		expect(await grown[0]).toBeGreaterThanOrEqual(-0.05);
 		expect(await cache.has(PICTURE_KEY, 'growing.mp4')).toBe(false);

@@ -7,8 +7,13 @@ import { createPeakBuilder } from '../../core/signal/peaks';
 import { decodeToFiles } from './decode-sound';
 import type { MediaCache } from './media-cache';
 import { toneMap, wholePictures } from './picture-filters';
-import { DECODER_STALL_SECONDS, REPORTS, runTool, SEEK_STALL_SECONDS } from './run-tool';
+import { DECODER_STALL_SECONDS, REPORTS, runTool, SEEK_STALL_SECONDS, type ToolOptions } from './run-tool';
 import { localInput, originalInput, type ToolArgument } from './tool-inputs';
+
+export interface PrepareOptions extends Pick<ToolOptions, 'signal' | 'pausing'> {
+	/** Seconds that are done. */
+	readonly onProgress?: (seconds: number) => void;
+}
 
 const underWay = new Map<string, Promise<number>>();
 
@@ -22,12 +27,11 @@ export async function prepareSound(
 	path: string,
 	identity: string,
 	facts: MediaFacts,
-	signal?: AbortSignal,
-	onProgress?: (seconds: number) => void
+	options: PrepareOptions = {}
 ): Promise<number> {
 	const running = underWay.get(identity);
-	if (running) return running.catch(() => prepareSound(cache, path, identity, facts, signal, onProgress));
-	const work = makeSound(cache, path, identity, facts, signal, onProgress);
+	if (running) return running.catch(() => prepareSound(cache, path, identity, facts, options));
+	const work = makeSound(cache, path, identity, facts, options);
 	underWay.set(identity, work);
 	try {
 		return await work;
@@ -41,8 +45,7 @@ async function makeSound(
 	path: string,
 	identity: string,
 	facts: MediaFacts,
-	signal?: AbortSignal,
-	onProgress?: (seconds: number) => void
+	options: PrepareOptions
 ): Promise<number> {
 	const channels = facts.audio!.channels;
 	const kind = facts.audio!.isDeep ? 'listening.s32' : 'listening.s16';
@@ -50,12 +53,7 @@ async function makeSound(
 	if (made.every(Boolean)) return countSamples(cache, identity, kind, channels);
 	await cache.put(identity, kind, (listeningPath) =>
 		cache.put(identity, 'analysis.s16', (analysisPath) =>
-			decodeToFiles(
-				path,
-				facts,
-				{ analysisPath, listeningPath },
-				{ ...(signal ? { signal } : {}), ...(onProgress ? { onProgress } : {}) }
-			)
+			decodeToFiles(path, facts, { analysisPath, listeningPath }, options)
 		)
 	);
 	const listeningSamples = await countSamples(cache, identity, kind, channels);
@@ -138,19 +136,18 @@ const FRAGMENT_SECONDS = 1;
  * A small all-intra copy of the picture for the angle wall. It begins at time zero whatever the source does; each
  * picture keeps its own time, so that variable rates stay true. While it is made, it can be played as far as it goes
  * (`growing.mp4`).
- * @param onProgress gets the seconds that can be played
+ * Its progress is the seconds that can be played.
  */
 export async function prepareProxy(
 	cache: MediaCache,
 	path: string,
 	identity: string,
 	facts: Pick<MediaFacts, 'durationSeconds' | 'video'>,
-	signal?: AbortSignal,
-	onProgress?: (seconds: number) => void
+	{ onProgress, ...tool }: PrepareOptions = {}
 ): Promise<void> {
 	if (await cache.has(identity, 'proxy.mp4')) return;
 	const growing = cache.path(identity, 'growing.mp4');
-	const options = { ...(signal ? { signal } : {}), stallSeconds: DECODER_STALL_SECONDS };
+	const options = { ...tool, stallSeconds: DECODER_STALL_SECONDS };
 	try {
 		await cache.put(identity, 'proxy.mp4', async (target) => {
 			await runTool('ffmpeg', [...smallPicture(path, facts.video), ...GROWING_OUTPUT, '-y', `file:${growing}`], {

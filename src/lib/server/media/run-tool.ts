@@ -22,6 +22,14 @@ export interface ToolOptions {
 	readonly onOutput?: (block: Buffer) => void | Promise<void>;
 	/** Takes what `REPORTS` makes it tell. */
 	readonly onReport?: (report: ToolReport) => void;
+	/** Has the tool stand still while something else goes first. */
+	readonly pausing?: Pausing;
+}
+
+/** Says when work is to stand still, and when it may go on. */
+export interface Pausing {
+	/** @returns to be called when that work has ended */
+	follow(work: { pause(): void; goOn(): void }): () => void;
 }
 
 /** Makes ffmpeg report twice a second. */
@@ -85,6 +93,11 @@ async function run(
 	const child = spawn('setpriv', confined(tool, args), { stdio: ['ignore', 'pipe', 'pipe', ...descriptors] });
 	const stop = () => child.kill('SIGKILL');
 	const watch = watchTime(tool, options, stop);
+	// What runs in its place (setpriv, prlimit) has the same process: it is the tool that stops.
+	const unfollow = options.pausing?.follow({
+		pause: () => (watch.hold(), child.kill('SIGSTOP')),
+		goOn: () => (child.kill('SIGCONT'), watch.goOn())
+	});
 	options.signal?.addEventListener('abort', stop, { once: true });
 	const ended = new Promise<number | null>((resolve, reject) => {
 		child.on('error', (error) => reject(missing(tool, error)));
@@ -108,6 +121,7 @@ async function run(
 		throw watch.isOver() ? watch.reason(error) : error;
 	} finally {
 		watch.end();
+		unfollow?.();
 		options.signal?.removeEventListener('abort', stop);
 	}
 }
@@ -147,6 +161,9 @@ interface TimeWatch {
 	progress(): void;
 	/** Nothing can come while we ourselves are at work on what came. */
 	pause(): void;
+	/** Nothing can come until it goes on. */
+	hold(): void;
+	goOn(): void;
 	isOver(): boolean;
 	reason(cause?: unknown): MediaError;
 	end(): void;
@@ -159,15 +176,18 @@ function watchTime(tool: string, { timeoutSeconds, stallSeconds }: ToolOptions, 
 	const whole =
 		timeoutSeconds === undefined ? undefined : setTimeout(() => end('too slow'), milliseconds(timeoutSeconds));
 	let stalled: NodeJS.Timeout | undefined;
+	let isHeld = false;
 	const pause = () => clearTimeout(stalled);
 	const progress = () => {
 		pause();
-		if (stallSeconds !== undefined) stalled = setTimeout(() => end('stalled'), milliseconds(stallSeconds));
+		if (stallSeconds !== undefined && !isHeld) stalled = setTimeout(() => end('stalled'), milliseconds(stallSeconds));
 	};
 	progress();
 	return {
 		progress,
 		pause,
+		hold: () => ((isHeld = true), pause()),
+		goOn: () => ((isHeld = false), progress()),
 		isOver: () => over !== undefined,
 		reason: (cause) =>
 			new MediaError(

@@ -260,7 +260,9 @@ const PairNote = z.object({
 	residualSeconds: z.number(),
 	windows: z.number(),
 	agreeing: z.number(),
-	strength: z.number()
+	strength: z.number(),
+	offSeconds: z.number().optional(),
+	isInverted: z.boolean().optional()
 });
 
 /** What JSON columns hold. One that is not here cannot be in an archive. */

@@ -1,7 +1,15 @@
 import { DIRECT_REACH_SECONDS, MAX_SECTIONS } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { straight } from '../windows/lag-curve';
-import { type Limits, listeningSpans, overlapOf, type Pair, windowRows } from '../windows/listening-windows';
+import {
+	type Limits,
+	isWorthSkimming,
+	listeningSpans,
+	overlapOf,
+	type Pair,
+	skimmedSpans,
+	windowRows
+} from '../windows/listening-windows';
 
 /** Where a solution says that two sounds meet; times from their first samples. */
 export interface Meeting {
@@ -15,6 +23,8 @@ export interface Meeting {
 	/** a's time of the line-up's zero (see `listeningSpans`). */
 	readonly gridSeconds: number;
 	readonly limits?: Limits;
+	/** Whether a third of a longer overlap is enough. */
+	readonly isSkimmed?: boolean;
 }
 
 /** Windows of the same moment, summed with their signs: whatever is no common sound cancels out. */
@@ -44,7 +54,9 @@ export function sectionStacks(pair: Pair, meeting: Meeting): readonly SectionSta
 	// Where there is much, every moment need not be heard twice.
 	const isLong = windowSeconds === LONGEST_SECONDS;
 	const sectionSeconds = isLong ? windowSeconds : 1.5 * windowSeconds;
-	const centres = listeningSpans(overlap, meeting.gridSeconds).flatMap(({ fromSeconds, toSeconds }) => {
+	const isSkimmed = meeting.isSkimmed === true && isWorthSkimming(overlap);
+	const spans = (isSkimmed ? skimmedSpans : listeningSpans)(overlap, meeting.gridSeconds);
+	const centres = spans.flatMap(({ fromSeconds, toSeconds }) => {
 		const most = Math.floor((toSeconds - fromSeconds - sectionSeconds) / windowSeconds + 1e-9) + 1;
 		const count = Math.min(MAX_SECTIONS, most);
 		const room = toSeconds - fromSeconds - sectionSeconds;

@@ -17,6 +17,9 @@ import {
 	RATE_OVERLAP_SECONDS,
 	REFINE_REACH_SECONDS,
 	SHORTEST_WINDOW_SECONDS,
+	SKIM_END_SHARE,
+	SKIM_INLIER_SHARE,
+	SKIM_SLOPE_WINDOWS,
 	SLOPE_OVERLAP_SECONDS,
 	SURE_STRENGTH,
 	WEAK_COVERAGE
@@ -25,10 +28,13 @@ import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { type ClockSlope, clockSlope } from './clock-slope';
 import { lagCurve, type LagLine, straight } from '../windows/lag-curve';
 import {
+	isSpanned,
+	isWorthSkimming,
 	listeningSpans,
 	type Overlap,
 	overlapOf,
 	type Pair,
+	skimmedSpans,
 	type Span,
 	windowCentres,
 	windowRows
@@ -36,7 +42,7 @@ import {
 import { inLags, type LagStep, lagStep, STEP_REACH_SECONDS } from '../loss/lag-step';
 import { firstLook, neighbourhood, type Place, quickLook, wholeLook } from '../search/looks';
 import { sharpPeak, type WindowCorrelator } from '../windows/window-correlation';
-import { type Fit, lineThroughPeaks, refine, type SharedMoment } from './window-fit';
+import { type Fit, followedLook, laidAbout, lineThroughPeaks, refine, type SharedMoment } from './window-fit';
 
 /** What speaks for two clips having heard the same sound. */
 export interface PairEvidence {
@@ -64,6 +70,8 @@ export interface PairEvidence {
 	readonly direct?: DirectMoment;
 	/** Whether the lag bends along the overlap: a clock that wanders. */
 	readonly bends: boolean;
+	/** Whether only a third of the overlap was listened to, which was enough. */
+	readonly isSkimmed?: boolean;
 	/** Where the lag leaps to another value, if it does: one of the two lost samples. */
 	readonly step?: LagStep;
 }
@@ -78,6 +86,8 @@ export interface DirectMoment {
 	 * later (or, turned, earlier) by what is the same for all pairs with this room.
 	 */
 	readonly room?: { readonly id: string; readonly isTurned: boolean };
+	/** Whether one of the two has the other polarity; nothing where that is not known beyond doubt. */
+	readonly isInverted?: boolean;
 }
 
 /**
@@ -103,6 +113,7 @@ interface SlopeSearch {
 const FIRST_SLOPE: SlopeSearch = { mostWindows: 120, reachSeconds: 0.044, mostOff: 320e-6 };
 /** About a line that fits. */
 const FINE_SLOPE: SlopeSearch = { mostWindows: 120, reachSeconds: 0.024, mostOff: 150e-6 };
+const SKIM_SLOPE: SlopeSearch = { ...FINE_SLOPE, mostWindows: SKIM_SLOPE_WINDOWS };
 
 /**
  * Looks closely at one place.
@@ -123,7 +134,7 @@ export function pairEvidence(
 		SHORTEST_WINDOW_SECONDS,
 		Math.min(LONGEST_WINDOW_SECONDS, overlapSeconds / SHORT_PARTS)
 	);
-	const quick = quickEvidence(pair, overlap, place, windowSeconds);
+	const quick = isSpanned(overlap) ? undefined : quickEvidence(pair, overlap, place, windowSeconds, [overlap]);
 	if (quick) return quick;
 	const near = firstLook(pair, overlap, place, windowSeconds);
 	if (!near) return undefined;
@@ -181,11 +192,76 @@ function evidenceFrom(overlap: Overlap, fit: Fit, windows: number, strength: num
 }
 
 /** Evidence from a quick look, where nearly all of it agrees. */
-function quickEvidence(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): PairEvidence | undefined {
-	const look = quickLook(pair, overlap, place, Math.min(windowSeconds, CLEAR_WINDOW_SECONDS));
+function quickEvidence(
+	pair: Pair,
+	overlap: Overlap,
+	place: Place,
+	windowSeconds: number,
+	spans: readonly Span[]
+): PairEvidence | undefined {
+	const look = quickLook(pair, overlap, place, Math.min(windowSeconds, CLEAR_WINDOW_SECONDS), spans);
 	const fit = look && refine(look.rows, overlap, straight(look.line), QUICK_SLOPE_REACH);
 	if (!fit || fit.inliers < Math.max(MIN_INLIERS, QUICK_INLIER_SHARE * look.rows.length)) return undefined;
 	return { ...evidenceFrom(overlap, fit, look.rows.length, look.strength), bends: false };
+}
+
+/** Spans about a place that a skim looks at first, and its windows in each. */
+const NEAR_SPANS = 3;
+const WINDOWS_A_SPAN = 3;
+
+/**
+ * Looks at one place of a longer overlap by a third of it, which is all that is to be read of both sounds.
+ * @returns nothing unless that makes it clear in all parts: then `pairEvidence` is to be asked
+ */
+export function skimmedEvidence(
+	a: Int16Array,
+	b: Int16Array,
+	place: Place,
+	correlate: WindowCorrelator
+): PairEvidence | undefined {
+	const overlap = overlapOf(a, b, place.lagSeconds, place.limits);
+	if (place.limits || !isWorthSkimming(overlap)) return undefined;
+	const pair: Pair = { a, b, correlate };
+	const spans = skimmedSpans(overlap, place.gridSeconds ?? 0);
+	const quick = quickEvidence(pair, overlap, place, CLEAR_WINDOW_SECONDS, spans);
+	if (quick) return { ...quick, isSkimmed: true };
+	const near = firstLook(pair, overlap, place, LONGEST_WINDOW_SECONDS, spansAbout(spans, overlap, place));
+	const nearLine = near && near.strength >= CLEAR_STRENGTH ? lineThroughPeaks(near, overlap)?.line : undefined;
+	if (!near || !nearLine) return undefined;
+	const about = straight(nearLine);
+	const centres = windowCentres(spans, CLEAR_WINDOW_SECONDS, WINDOWS_A_SPAN * spans.length);
+	const rows = windowRows(pair, overlap.lagSeconds, centres, CLEAR_WINDOW_SECONDS, REFINE_REACH_SECONDS, about);
+	const look = followedLook(rows, about, nearLine, overlap);
+	const peaks = look && lineThroughPeaks(look, overlap);
+	if (!peaks || peaks.inliers < MIN_INLIERS) return undefined;
+	const drift = place.slope === undefined ? slopeBetween(pair, overlap, spans, peaks.line, SKIM_SLOPE) : undefined;
+	const course = straight({ ...peaks.line, slope: place.slope ?? drift?.slope ?? peaks.line.slope });
+	const fit = refine(laidAbout(course, rows, about), overlap, course);
+	if (!fit || fit.inliers < SKIM_INLIER_SHARE * rows.length || !speaksToTheEnds(spans, fit)) return undefined;
+	return {
+		...evidenceFrom(overlap, fit, rows.length, Math.max(near.strength, look.strength)),
+		...(drift ? { rate: { differencePpm: drift.slope * 1e6, deviationPpm: drift.deviation * 1e6 } } : {}),
+		bends: false,
+		isSkimmed: true
+	};
+}
+
+/** The spans next to a place. */
+function spansAbout(spans: readonly Span[], overlap: Overlap, { aroundSeconds }: Place): readonly Span[] {
+	const around = aroundSeconds ?? (overlap.fromSeconds + overlap.toSeconds) / 2;
+	const nearest = spans.findIndex(({ toSeconds }) => toSeconds >= around);
+	const first = (nearest < 0 ? spans.length : nearest) - Math.floor(NEAR_SPANS / 2);
+	const from = Math.max(0, Math.min(spans.length - NEAR_SPANS, first));
+	return spans.slice(from, from + NEAR_SPANS);
+}
+
+/** Whether a line is still seen at both ends of the spans: after a leap of the lag it would not be. */
+function speaksToTheEnds(spans: readonly Span[], { weights }: Fit): boolean {
+	const agreeing = [...weights].filter(([, weight]) => weight > 0.1).map(([centre]) => centre);
+	const outermost = Math.max(1, Math.floor(spans.length * SKIM_END_SHARE));
+	return [spans.slice(0, outermost), spans.slice(-outermost)].every((some) =>
+		some.some((span) => agreeing.some((centre) => centre >= span.fromSeconds && centre <= span.toSeconds))
+	);
 }
 
 /**
@@ -197,17 +273,19 @@ export function isWorthMore(a: Int16Array, b: Int16Array, place: Place, correlat
 	return firstLook({ a, b, correlate }, overlap, place, LONGEST_WINDOW_SECONDS) !== undefined;
 }
 
-/** What is listened to of an overlap: for the first look, and in all; a's seconds. */
+/** What is listened to of an overlap: for a skim, if it is worth one, for the first look, and in all; a's seconds. */
 export function spansOf(
 	aSamples: number,
 	bSamples: number,
 	place: Place
-): { readonly first: Span; readonly all: readonly Span[] } | undefined {
+): { readonly skim: readonly Span[]; readonly first: Span; readonly all: readonly Span[] } | undefined {
 	const overlap = overlapOf({ length: aSamples }, { length: bSamples }, place.lagSeconds, place.limits);
 	if (overlap.toSeconds - overlap.fromSeconds < MIN_OVERLAP_SECONDS) return undefined;
+	const gridSeconds = place.gridSeconds ?? 0;
 	return {
+		skim: isWorthSkimming(overlap) ? skimmedSpans(overlap, gridSeconds) : [],
 		first: neighbourhood(overlap, place.aroundSeconds),
-		all: listeningSpans(overlap, place.gridSeconds ?? 0)
+		all: listeningSpans(overlap, gridSeconds)
 	};
 }
 

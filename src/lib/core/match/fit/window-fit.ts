@@ -1,4 +1,6 @@
 import {
+	FIRST_LOOK_SECONDS,
+	FIRST_LOOK_SLOPE_ERROR,
 	MIN_INLIERS,
 	MIN_SHAPE_PEAK,
 	MIN_SURE_HEIGHT,
@@ -11,6 +13,7 @@ import { robustLine } from '../../fitting/robust-fit';
 import { commonShape } from '../windows/common-shape';
 import { type LagLine, straight } from '../windows/lag-curve';
 import type { ExpectedLag, Overlap, WindowRow } from '../windows/listening-windows';
+import { stackWindows } from '../windows/stacking';
 import { sharpPeak } from '../windows/window-correlation';
 
 /** How far a window's own peak may lie from the stacked line: people move, rooms are wide. */
@@ -66,6 +69,47 @@ export function lineThroughPeaks(look: Look, overlap: Overlap): Fit | undefined 
 		findings.push({ centre, aSeconds, bSeconds: bSeconds + (peak.index - reach) / rate, height: peak.height });
 	}
 	return fitLine(findings, look.rows.length, overlap, expected, look.line.middleSeconds);
+}
+
+/** Windows about a line that is known near one place, as the line that goes on from it through all of them. */
+export function followedLook(
+	rows: readonly WindowRow[],
+	about: ExpectedLag,
+	near: LagLine,
+	overlap: Overlap
+): Look | undefined {
+	if (rows.length < MIN_INLIERS) return undefined;
+	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
+	const farthest = Math.abs(middleSeconds - near.middleSeconds) + FIRST_LOOK_SECONDS / 2;
+	const reachSeconds = (rows[0]!.correlation.length - 1) / 2 / ANALYSIS_SAMPLE_RATE;
+	const stacked = stackWindows(rows, {
+		middleSeconds,
+		searchedSeconds: Math.min(0.8 * reachSeconds, 0.01 + FIRST_LOOK_SLOPE_ERROR * farthest),
+		mostSlope: FIRST_LOOK_SLOPE_ERROR
+	});
+	const line = {
+		middleSeconds,
+		interceptSeconds: about.at(middleSeconds) + stacked.shiftSeconds,
+		slope: near.slope + stacked.slope
+	};
+	return { rows, about, line, strength: stacked.strength };
+}
+
+/** Windows about one course as windows about another that is near it, all to the same reach. */
+export function laidAbout(course: ExpectedLag, rows: readonly WindowRow[], before: ExpectedLag): readonly WindowRow[] {
+	const shifts = rows.map(({ aSeconds }) =>
+		Math.round((course.at(aSeconds) - before.at(aSeconds)) * ANALYSIS_SAMPLE_RATE)
+	);
+	const most = Math.max(...shifts.map(Math.abs));
+	return rows.map((row, index) => {
+		const shift = shifts[index]!;
+		const { correlation } = row;
+		return {
+			...row,
+			bSeconds: row.bSeconds + shift / ANALYSIS_SAMPLE_RATE,
+			correlation: correlation.subarray(most + shift, correlation.length - most + shift)
+		};
+	});
 }
 
 /** A line through the findings, as they leave the expected course. */

@@ -2,7 +2,6 @@ import {
 	CLEAR_STRENGTH,
 	COARSE_ERROR_SECONDS,
 	FIRST_LOOK_SECONDS,
-	FIRST_LOOK_SLOPE_ERROR,
 	FREE_COVERAGE,
 	MAX_RATE_DIFFERENCE,
 	MAX_WINDOWS,
@@ -13,15 +12,15 @@ import {
 	QUICK_WINDOWS,
 	RATE_OVERLAP_SECONDS,
 	REFINE_REACH_SECONDS,
-	SPANNED_OVERLAP_SECONDS,
 	WHOLE_REACH_SECONDS
 } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
-import { lineThroughPeaks, type Look } from '../fit/window-fit';
+import { followedLook, lineThroughPeaks, type Look } from '../fit/window-fit';
 
 import { straight } from '../windows/lag-curve';
 import {
 	AS_IS,
+	isSpanned,
 	type Limits,
 	type Overlap,
 	type Pair,
@@ -51,16 +50,26 @@ export interface Place {
 /** So many windows are tried first, then so many more; a true place of clear sound needs no more. */
 const FIRST_WINDOWS = [5, 16] as const;
 
-/** Is there anything at all? Looks at the neighbourhood of the place, first with few windows. */
-export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): Look | undefined {
-	const span = neighbourhood(overlap, place.aroundSeconds);
-	const seconds = span.toSeconds - span.fromSeconds;
-	const middleSeconds = (span.fromSeconds + span.toSeconds) / 2;
-	const count = Math.max(MIN_LOOK_WINDOWS, Math.min(MAX_WINDOWS, Math.floor((1.5 * seconds) / windowSeconds)));
+/**
+ * Is there anything at all? Looks at the neighbourhood of the place, first with few windows.
+ * @param spans where it looks instead, in order
+ */
+export function firstLook(
+	pair: Pair,
+	overlap: Overlap,
+	place: Place,
+	windowSeconds: number,
+	spans: readonly Span[] = [neighbourhood(overlap, place.aroundSeconds)]
+): Look | undefined {
+	const [fromSeconds, toSeconds] = [spans[0]!.fromSeconds, spans.at(-1)!.toSeconds];
+	const seconds = toSeconds - fromSeconds;
+	const middleSeconds = (fromSeconds + toSeconds) / 2;
+	const heardSeconds = spans.reduce((sum, span) => sum + span.toSeconds - span.fromSeconds, 0);
+	const count = Math.max(MIN_LOOK_WINDOWS, Math.min(MAX_WINDOWS, Math.floor((1.5 * heardSeconds) / windowSeconds)));
 	const searchedSeconds = (place.errorSeconds ?? COARSE_ERROR_SECONDS) + seconds * MAX_RATE_DIFFERENCE * 0.5;
 	const reachSeconds = Math.max(MIN_REACH_SECONDS, 2 * searchedSeconds);
 	const mostSlope = seconds < RATE_OVERLAP_SECONDS / 2 ? 0 : MAX_RATE_DIFFERENCE;
-	const open = new Set(windowCentres([span], windowSeconds, count));
+	const open = new Set(windowCentres(spans, windowSeconds, count));
 	let rows: readonly WindowRow[] = [];
 	for (const wanted of [...FIRST_WINDOWS, count]) {
 		// Every so many of them first, the others where these do not make it clear.
@@ -72,7 +81,7 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
 		rows = [...rows, ...added].sort((x, y) => x.centre - y.centre);
 		if (rows.length < 2) continue;
 		const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope });
-		const strength = stacked.strength * independence(rows.length, windowSeconds, seconds);
+		const strength = stacked.strength * independence(rows.length, windowSeconds, heardSeconds);
 		const isLast = open.size === 0;
 		if (strength < (isLast ? MIN_LOOK_STRENGTH : CLEAR_STRENGTH)) continue;
 		const line = { middleSeconds, interceptSeconds: stacked.shiftSeconds, slope: stacked.slope };
@@ -86,19 +95,20 @@ export function firstLook(pair: Pair, overlap: Overlap, place: Place, windowSeco
  * A look at a place that is known well, lag and drift: few windows, close about it.
  * @returns nothing when these do not make it clear
  */
-export function quickLook(pair: Pair, overlap: Overlap, place: Place, windowSeconds: number): Look | undefined {
+export function quickLook(
+	pair: Pair,
+	overlap: Overlap,
+	place: Place,
+	windowSeconds: number,
+	spans: readonly Span[]
+): Look | undefined {
 	const seconds = overlap.toSeconds - overlap.fromSeconds;
 	const searchedSeconds = place.errorSeconds ?? COARSE_ERROR_SECONDS;
-	if (
-		place.predictedSlope === undefined ||
-		seconds > SPANNED_OVERLAP_SECONDS ||
-		searchedSeconds > 0.6 * REFINE_REACH_SECONDS
-	)
-		return undefined;
+	if (place.predictedSlope === undefined || searchedSeconds > 0.6 * REFINE_REACH_SECONDS) return undefined;
 	const middleSeconds = place.aroundSeconds ?? (overlap.fromSeconds + overlap.toSeconds) / 2;
 	const line = { middleSeconds, interceptSeconds: 0, slope: place.predictedSlope };
 	const about = straight(line);
-	const centres = windowCentres([overlap], windowSeconds, QUICK_WINDOWS);
+	const centres = windowCentres(spans, windowSeconds, QUICK_WINDOWS);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, REFINE_REACH_SECONDS, about);
 	if (rows.length < MIN_INLIERS) return undefined;
 	const stacked = stackWindows(rows, { middleSeconds, searchedSeconds, mostSlope: 0 });
@@ -147,22 +157,8 @@ export function wholeLook(
 ): Look {
 	const nearLine = lineThroughPeaks(near, overlap)?.line ?? near.line;
 	const about = straight(nearLine);
-	const middleSeconds = (overlap.fromSeconds + overlap.toSeconds) / 2;
-	const isLong = overlap.toSeconds - overlap.fromSeconds > SPANNED_OVERLAP_SECONDS;
-	const count = near.strength >= CLEAR_STRENGTH && !isLong ? FIRST_WINDOWS[1] : MAX_WINDOWS;
+	const count = near.strength >= CLEAR_STRENGTH && !isSpanned(overlap) ? FIRST_WINDOWS[1] : MAX_WINDOWS;
 	const centres = windowCentres(spans, windowSeconds, count);
 	const rows = windowRows(pair, overlap.lagSeconds, centres, windowSeconds, WHOLE_REACH_SECONDS, about);
-	if (rows.length < MIN_INLIERS) return near;
-	const farthest = Math.abs(middleSeconds - nearLine.middleSeconds) + FIRST_LOOK_SECONDS / 2;
-	const stacked = stackWindows(rows, {
-		middleSeconds,
-		searchedSeconds: Math.min(0.8 * WHOLE_REACH_SECONDS, 0.01 + FIRST_LOOK_SLOPE_ERROR * farthest),
-		mostSlope: FIRST_LOOK_SLOPE_ERROR
-	});
-	const line = {
-		middleSeconds,
-		interceptSeconds: about.at(middleSeconds) + stacked.shiftSeconds,
-		slope: nearLine.slope + stacked.slope
-	};
-	return { rows, about, line, strength: stacked.strength };
+	return followedLook(rows, about, nearLine, overlap) ?? near;
 }

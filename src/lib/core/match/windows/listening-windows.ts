@@ -1,4 +1,4 @@
-import { SPANNED_OVERLAP_SECONDS } from '../../limits/match';
+import { SKIMMED_OVERLAP_SECONDS, SPANNED_OVERLAP_SECONDS } from '../../limits/match';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import type { WindowCorrelator } from './window-correlation';
 
@@ -29,8 +29,15 @@ export interface Limits {
 	readonly b?: Span;
 }
 
-const SPAN_EVERY_SECONDS = 300;
-const SPAN_SECONDS = 20;
+/** Stretches on a grid: so long, every so often. */
+interface SpanGrid {
+	readonly everySeconds: number;
+	readonly spanSeconds: number;
+}
+
+const HOURS: SpanGrid = { everySeconds: 300, spanSeconds: 20 };
+const HOURS_SKIMMED: SpanGrid = { everySeconds: 300, spanSeconds: 12 };
+const MINUTES_SKIMMED: SpanGrid = { everySeconds: 60, spanSeconds: 20 };
 
 /** @param a,b the sounds, or anything as long */
 export function overlapOf(
@@ -53,14 +60,36 @@ export function overlapOf(
  * @param gridSeconds a's time of the line-up's zero: all pairs of a line-up listen to the same moments
  */
 export function listeningSpans(overlap: Overlap, gridSeconds: number): readonly Span[] {
-	const { fromSeconds, toSeconds } = overlap;
-	if (toSeconds - fromSeconds <= SPANNED_OVERLAP_SECONDS) return [overlap];
+	if (isSpanned(overlap)) return spansOn(HOURS, overlap, gridSeconds);
+	return [overlap];
+}
+
+/** Whether so long an overlap is only ever listened to in spans. */
+export function isSpanned({ fromSeconds, toSeconds }: Span): boolean {
+	return toSeconds - fromSeconds > SPANNED_OVERLAP_SECONDS;
+}
+
+/** Whether an overlap is worth listening to a part of it first. */
+export function isWorthSkimming({ fromSeconds, toSeconds }: Span): boolean {
+	return toSeconds - fromSeconds > SKIMMED_OVERLAP_SECONDS;
+}
+
+/** That part, a third or less: spans on the same grid for all pairs of a line-up. */
+export function skimmedSpans(overlap: Overlap, gridSeconds: number): readonly Span[] {
+	return spansOn(isSpanned(overlap) ? HOURS_SKIMMED : MINUTES_SKIMMED, overlap, gridSeconds);
+}
+
+function spansOn(
+	{ everySeconds, spanSeconds }: SpanGrid,
+	{ fromSeconds, toSeconds }: Span,
+	gridSeconds: number
+): readonly Span[] {
 	const spans: Span[] = [];
-	const first = Math.ceil((fromSeconds - gridSeconds) / SPAN_EVERY_SECONDS);
+	const first = Math.ceil((fromSeconds - gridSeconds) / everySeconds);
 	for (let k = first; ; k++) {
-		const at = gridSeconds + k * SPAN_EVERY_SECONDS;
-		if (at + SPAN_SECONDS > toSeconds) break;
-		spans.push({ fromSeconds: at, toSeconds: at + SPAN_SECONDS });
+		const at = gridSeconds + k * everySeconds;
+		if (at + spanSeconds > toSeconds) break;
+		spans.push({ fromSeconds: at, toSeconds: at + spanSeconds });
 	}
 	return spans;
 }

@@ -44,11 +44,14 @@ export function directEvidence(heard: Heard, clips: readonly AlignableClip[]): R
 				moments.set(one, moment);
 		}
 	}
-	return new Map(all.map((one) => [one.pair, { ...withHeardRate(one), ...directOf(moments.get(one)) }]));
+	return new Map(
+		all.map((one) => [one.pair, { ...withHeardRate(one), ...directOf(moments.get(one), arrivals.get(one)!) }])
+	);
 }
 
-function directOf(direct: DirectMoment | undefined): Pick<PairEvidence, 'direct'> {
-	return direct ? { direct } : {};
+function directOf(direct: DirectMoment | undefined, arrival: FirstArrival): Pick<PairEvidence, 'direct'> {
+	if (!direct) return {};
+	return { direct: isDirect(arrival) ? { ...direct, isInverted: arrival.isInverted } : direct };
 }
 
 /** A pair's evidence with the rate that all of what it shares tells. */

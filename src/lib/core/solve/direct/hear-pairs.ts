@@ -96,7 +96,8 @@ function meetingOf(
 		slope: rateA / rateB - 1,
 		slopeError: DIRECT_RATE_ERROR_PPM * 1e-6,
 		gridSeconds: -positionOf(ofA.clip) - a.soundStartSeconds,
-		limits: { a: inSound(spanA, a), b: inSound(spanB, b) }
+		limits: { a: inSound(spanA, a), b: inSound(spanB, b) },
+		...(pair.evidence.isSkimmed ? { isSkimmed: true } : {})
 	};
 }
 

@@ -8,7 +8,7 @@ import type { Span } from '../../match/windows/listening-windows';
 import type { Place } from '../../match/search/looks';
 import { type CommonSound, hearCommon } from '../../match/direct/common-sound';
 import type { Meeting } from '../../match/direct/section-stacks';
-import { pairEvidence, type PairEvidence } from '../../match/fit/pair-evidence';
+import { pairEvidence, type PairEvidence, skimmedEvidence } from '../../match/fit/pair-evidence';
 import { repeatedSeconds } from '../../match/loss/seam';
 import { createWindowCorrelator } from '../../match/windows/window-correlation';
 import type { FftProvider } from '../../signal/fft';
@@ -67,7 +67,11 @@ export function plainComparer(sounds: (sound: Sound) => Int16Array, provider: Ff
 				findPlaces(source, passages, ground === b, (frames) => groundOf(ground, frames), provider)
 			);
 		},
-		examine: (a, b, place) => Promise.resolve(pairEvidence(sounds(a), sounds(b), place, correlate)),
+		examine: (a, b, place) => {
+			const [soundA, soundB] = [sounds(a), sounds(b)];
+			const skimmed = skimmedEvidence(soundA, soundB, place, correlate);
+			return Promise.resolve(skimmed ?? pairEvidence(soundA, soundB, place, correlate));
+		},
 		hearCommon: (a, b, meeting) => Promise.resolve(hearCommon(sounds(a), sounds(b), meeting, correlate)),
 		leapCourse: (a, b, step, bracket) =>
 			Promise.resolve(leapCourse({ a: sounds(a), b: sounds(b), correlate }, step, bracket, provider)),

@@ -32,7 +32,7 @@ const GROWTH = 1.6;
 
 /** Job: makes what the ear and the eye need of each file; what an editor looks at comes first. */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
-	const { database, cache, pool, shoots } = runtime;
+	const { database, cache, pool, shoots, precedence } = runtime;
 	const stored = await database.query<FileToPrepare>(
 		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready, heard_timecode from media_file where shoot_id = $1 and state = 'probed' and channel_of is null order by relative_path`,
 		[context.shootId]
@@ -67,19 +67,26 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	const sound = async (file: FileToPrepare, report: (done: number) => void) => {
 		const { path, facts } = file;
 		const key = soundKeyOf(file.identity, facts);
-		const listeningSamples = await prepareSound(cache, path, key, facts, context.signal, report);
+		const listeningSamples = await prepareSound(cache, path, key, facts, {
+			signal: context.signal,
+			pausing: precedence,
+			onProgress: report
+		});
+		await precedence.myTurn(context.signal);
 		const sharp = await pool.run({ kind: 'sharp', path: cache.path(key, 'analysis.s16') }, context.signal);
 		await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, facts));
 		await listenForTimecode(runtime, file, context.signal);
 	};
 	const picture = async (file: FileToPrepare, report: (done: number) => void) => {
 		let told = FIRST_SECONDS / GROWTH;
-		await prepareProxy(cache, file.path, file.identity, file.facts, context.signal, (seconds) => {
+		const onProgress = (seconds: number) => {
 			report(seconds);
 			if (seconds < told * GROWTH) return;
 			told = seconds;
 			void noteProxy(runtime, context, file.id, seconds, false).catch(() => undefined);
-		});
+		};
+		const options = { signal: context.signal, pausing: precedence, onProgress };
+		await prepareProxy(cache, file.path, file.identity, file.facts, options);
 		await noteProxy(runtime, context, file.id, file.facts.durationSeconds, true);
 	};
 	const left: PrepareTask<FileToPrepare>[] = [
@@ -91,6 +98,7 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 		Array.from({ length: AT_ONCE }),
 		async () => {
 			for (;;) {
+				await precedence.myTurn(context.signal);
 				const watched = runtime.watched.get(context.shootId) ?? new Set<string>();
 				const next = takeNext(left, watched, isPictureUnderWay);
 				if (!next) return;

@@ -2,9 +2,11 @@ import pMap from 'p-map';
 import { joinSpanned, type JoinableFile, type Recording } from '../../../core/gather/spanned';
 import type { AlignedLineUp, Alignment, Placed, Stray } from '../../../core/solve/alignment';
 import { clockWords } from '../../../core/solve/timecode/clocks';
+import { SHOWN_CONTRADICTION_SECONDS } from '../../../core/limits/solve';
+import { invertedDevices } from '../../../core/proof/polarity';
 import type { StrayReason } from '../../../core/solve/system/line-ups';
 import { clockTimeWords } from '../../../core/time/words';
-import { createEnginePool } from '../../engine/engine-pool';
+import { createEnginePool, type EnginePool } from '../../engine/engine-pool';
 import { fileSound } from './file-sound';
 import { MediaError } from '../../media/media-error';
 import { probeFile } from '../../media/probe';
@@ -58,7 +60,17 @@ export interface AlignmentFile {
 	}[];
 	/** Sentences about what else was found: lost samples, clocks that are off, evidence that was dropped. */
 	readonly remarks?: readonly string[];
-	readonly timing: { readonly decodeSeconds: number; readonly alignSeconds: number };
+	readonly timing: {
+		/** From the program's start until it looked at the first file. */
+		readonly startSeconds: number;
+		/** Finding the files, and what they tell of themselves. */
+		readonly probeSeconds: number;
+		/** While any file was being read, `probeSeconds` with it; and all the rest. */
+		readonly decodeSeconds: number;
+		readonly alignSeconds: number;
+		/** Seconds that threads were at each kind of the engine's work; several run side by side. */
+		readonly threads: Readonly<Record<string, number>>;
+	};
 }
 
 /** Lines up all media below a folder; needs no shoot in the database and writes nothing. */
@@ -67,6 +79,21 @@ export async function alignFolder(
 	options: AlignOptions & { readonly explain?: boolean } = {}
 ): Promise<AlignmentFile> {
 	const began = performance.now();
+	// Threads start while files are looked at.
+	const pool = createEnginePool();
+	try {
+		return await alignWith(pool, folder, began, options);
+	} finally {
+		await pool.close();
+	}
+}
+
+async function alignWith(
+	pool: EnginePool,
+	folder: string,
+	began: number,
+	options: AlignOptions & { readonly explain?: boolean }
+): Promise<AlignmentFile> {
 	const found = await scanFolder(folder);
 	const unplaced: { path: string; device: string; reason: StrayReason; detail?: string }[] = [];
 	const probed = await pMap(
@@ -90,51 +117,49 @@ export async function alignFolder(
 	);
 	const files = probed.filter((file) => file !== undefined);
 	const probeSeconds = (performance.now() - began) / 1000;
-	const pool = createEnginePool();
-	try {
-		const recordings = joinSpanned(files);
-		const aligned = await alignRecordings(recordings, fileSound(pool, options.signal), pool, options);
-		for (const stray of aligned.alignment.strays) {
-			for (const { file } of recordings[stray.clip]!.parts) {
-				const detail = aligned.unreadable.get(file.id);
-				unplaced.push({
-					path: file.path,
-					device: file.device,
-					...(detail === undefined
-						? { reason: stray.reason, ...strayDetail(stray, recordings) }
-						: { reason: 'unreadable' as const, detail })
-				});
-			}
+	const recordings = joinSpanned(files);
+	const aligned = await alignRecordings(recordings, fileSound(pool, options.signal), pool, options);
+	for (const stray of aligned.alignment.strays) {
+		for (const { file } of recordings[stray.clip]!.parts) {
+			const detail = aligned.unreadable.get(file.id);
+			unplaced.push({
+				path: file.path,
+				device: file.device,
+				...(detail === undefined
+					? { reason: stray.reason, ...strayDetail(stray, recordings) }
+					: { reason: 'unreadable' as const, detail })
+			});
 		}
-		const groups = aligned.alignment.lineUps.map((lineUp, index) => ({
-			id: `g${index + 1}`,
-			reference: lineUp.referenceDevice,
-			clips: lineUp.placed.flatMap((placed) =>
-				recordings[placed.clip]!.parts.map((part) => ({
-					...describeFile(part.file, part.offsetSeconds, placed),
-					...(options.explain ? explained(placed, lineUp, recordings) : {})
-				}))
-			)
-		}));
-		const heard = [...aligned.soundTimecodes].map(
-			([clip, { channel, quality }]) =>
-				`${nameOf(recordings[clip]!)}: timecode heard on channel ${channel + 1}, ${Math.round(quality * 100)}% of its frames.`
-		);
-		const remarks = [...heard, ...remarksOn(aligned.alignment, recordings)];
-		return {
-			format: 'open-choir.alignment',
-			version: 1,
-			groups,
-			unplaced,
-			...(remarks.length > 0 ? { remarks } : {}),
-			timing: {
-				decodeSeconds: rounded(probeSeconds + aligned.decodeSeconds, 3),
-				alignSeconds: rounded(aligned.alignSeconds, 3)
-			}
-		};
-	} finally {
-		await pool.close();
 	}
+	const groups = aligned.alignment.lineUps.map((lineUp, index) => ({
+		id: `g${index + 1}`,
+		reference: lineUp.referenceDevice,
+		clips: lineUp.placed.flatMap((placed) =>
+			recordings[placed.clip]!.parts.map((part) => ({
+				...describeFile(part.file, part.offsetSeconds, placed),
+				...(options.explain ? explained(placed, lineUp, recordings) : {})
+			}))
+		)
+	}));
+	const heard = [...aligned.soundTimecodes].map(
+		([clip, { channel, quality }]) =>
+			`${nameOf(recordings[clip]!)}: timecode heard on channel ${channel + 1}, ${Math.round(quality * 100)}% of its frames.`
+	);
+	const remarks = [...heard, ...remarksOn(aligned.alignment, recordings)];
+	return {
+		format: 'open-choir.alignment',
+		version: 1,
+		groups,
+		unplaced,
+		...(remarks.length > 0 ? { remarks } : {}),
+		timing: {
+			startSeconds: rounded(began / 1000, 3),
+			probeSeconds: rounded(probeSeconds, 3),
+			decodeSeconds: rounded(probeSeconds + aligned.decodeSeconds, 3),
+			alignSeconds: rounded(aligned.alignSeconds, 3),
+			threads: Object.fromEntries([...pool.spent()].map(([kind, seconds]) => [kind, rounded(seconds, 3)]))
+		}
+	};
 }
 
 /** A file's place: its own start, and its parts where samples were lost in it. */
@@ -215,7 +240,24 @@ function remarksOn(alignment: Alignment, recordings: readonly Recording[]): read
 		({ a, b }) =>
 			`${nameOf(recordings[a]!)} and ${nameOf(recordings[b]!)}: a likeness was dropped, most others speak against it.`
 	);
-	return [...lost, ...new Set(clocks), ...dropped];
+	const inverted = alignment.lineUps.flatMap((lineUp) => {
+		const votes = lineUp.links.flatMap(({ a, b, evidence: { direct } }) => {
+			const [one, other] = [recordings[a]!.device, recordings[b]!.device];
+			return direct?.isInverted === undefined ? [] : [{ a: one, b: other, isInverted: direct.isInverted }];
+		});
+		return invertedDevices(votes, lineUp.referenceDevice).map(
+			(device) => `${device}: its polarity is the other way round from that of ${lineUp.referenceDevice}.`
+		);
+	});
+	const contradictions = alignment.lineUps.flatMap(({ links }) =>
+		links
+			.filter(({ offSeconds }) => offSeconds > SHOWN_CONTRADICTION_SECONDS)
+			.map(
+				({ a, b, offSeconds }) =>
+					`${nameOf(recordings[a]!)} and ${nameOf(recordings[b]!)}: their common sound contradicts all others by ${(offSeconds * 1000).toFixed(1)} ms.`
+			)
+	);
+	return [...lost, ...new Set(clocks), ...inverted, ...contradictions, ...dropped];
 }
 
 function rounded(value: number, digits: number): number {

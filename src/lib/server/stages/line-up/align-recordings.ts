@@ -10,7 +10,7 @@ import type { AlignableClip, FixedPlace } from '../../../core/solve/clip';
 import type { Sound } from '../../../core/solve/links/comparer';
 import type { EnginePool } from '../../engine/engine-pool';
 import { poolComparer } from '../../engine/pool-comparer';
-import { type LazySound, openLazySound } from '../../media/lazy-sound';
+import { type Jumping, type LazySound, openLazySound } from '../../media/lazy-sound';
 import type { SoundTimecode } from '../../media/sound-timecode';
 
 export interface AlignProgress {
@@ -42,7 +42,7 @@ export interface AlignedRecordings {
 
 /** How a file's sound is read. */
 export interface SoundSource {
-	isSeekable(file: JoinableFile): boolean;
+	jumping(file: JoinableFile): Jumping;
 	/** Reads stretches of whole seconds, at `ANALYSIS_SAMPLE_RATE`. @throws when it cannot be decoded */
 	read(file: JoinableFile, stretches: readonly Span[], channel?: number): Promise<readonly Int16Array[]>;
 	/** Whether it is short, and slow to open: better read with others of its kind. */
@@ -268,7 +268,7 @@ function openSound(
 				return stretches.map(() => new Int16Array());
 			}
 		};
-		return { offsetSeconds, sound: openLazySound(soundSeconds(file), read, source.isSeekable(file)) };
+		return { offsetSeconds, sound: openLazySound(soundSeconds(file), read, source.jumping(file)) };
 	});
 	const [only, ...others] = parts;
 	const seconds = durationOf(recording) - zero;

@@ -14,7 +14,7 @@ const SHORT_SECONDS = 300;
 export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 	const abort = signal ? { signal } : {};
 	return {
-		isSeekable: (file) => isSeekable(file.facts),
+		jumping: ({ facts }) => (facts.container === 'wav' ? 'free' : isSeekable(facts) ? 'costly' : 'never'),
 		isBetterTogether: ({ facts }) => facts.container !== 'wav' && facts.durationSeconds <= SHORT_SECONDS,
 		async read(file, stretches, channel) {
 			const { facts, id: path } = file;

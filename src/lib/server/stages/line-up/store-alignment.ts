@@ -49,7 +49,10 @@ export async function storeAlignment(
 			residualSeconds: link.evidence.residualSeconds,
 			windows: link.evidence.windows,
 			agreeing: link.evidence.inliers,
-			strength: link.evidence.strength
+			strength: link.evidence.strength,
+			// An infinite distance is no number in JSON.
+			...(Number.isFinite(link.offSeconds) ? { offSeconds: link.offSeconds } : {}),
+			...(link.evidence.direct?.isInverted === undefined ? {} : { isInverted: link.evidence.direct.isInverted })
 		}));
 		const stretches = new Map<number, readonly ClipStretch[]>();
 		const placements: NewPlacement[] = [];

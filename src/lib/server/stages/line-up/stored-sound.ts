@@ -53,7 +53,7 @@ export function storedSound(
 		return (await cache.has(identity, 'analysis.s16')) && !(await layoutInPlace(path, facts));
 	};
 	return {
-		isSeekable: (file) => direct.isSeekable(file),
+		jumping: (file) => direct.jumping(file),
 		isBetterTogether: (file) => direct.isBetterTogether(inPlace(file)),
 		findTimecode: (file) => direct.findTimecode(inPlace(file)),
 		async read(file, stretches, channel) {

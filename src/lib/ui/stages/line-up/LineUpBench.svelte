@@ -4,6 +4,8 @@
 	import Pin from '@lucide/svelte/icons/pin';
 	import { Button, Progressbar } from 'flowbite-svelte';
 	import { lostSamples } from '../../../core/shoot/losses';
+	import { SHOWN_CONTRADICTION_SECONDS } from '../../../core/limits/solve';
+	import { invertedDevices } from '../../../core/proof/polarity';
 	import { timecodePlace } from '../../../core/shoot/timecode-place';
 	import type { PlacedClip } from '../../../core/shoot/clip';
 	import { clockTimeWords } from '../../../core/time/words';
@@ -61,6 +63,20 @@
 				other: shoot.shoot.clips.find((clip) => clip.id === (one.a === shoot.selectedClipId ? one.b : one.a))
 			}))
 			.sort((x, y) => y.strength - x.strength)
+	);
+	const inverted = $derived.by(() => {
+		const deviceOf = (clipId: string) => shoot.shoot.clips.find((clip) => clip.id === clipId)?.deviceId ?? '';
+		const votes = (shoot.lineUp?.evidence ?? []).flatMap(({ a, b, isInverted }) =>
+			isInverted === undefined ? [] : [{ a: deviceOf(a), b: deviceOf(b), isInverted }]
+		);
+		return invertedDevices(votes, shoot.reference?.id ?? '');
+	});
+	/** Pairs whose common sound says something else than all others together. */
+	const contradictions = $derived(
+		(shoot.lineUp?.evidence ?? []).flatMap(({ a, b, offSeconds = 0 }) => {
+			const [one, other] = [a, b].map((id) => shoot.placed.find((clip) => clip.id === id));
+			return one && other && offSeconds > SHOWN_CONTRADICTION_SECONDS ? [{ one, other, offSeconds }] : [];
+		})
 	);
 	const chosen = $derived(shoot.placed.find((clip) => clip.id === shoot.selectedClipId));
 	/** Smaller than this a gap is none that anybody lost. */
@@ -238,6 +254,24 @@
 				<span
 					>{clip?.name}: {loss.lostSeconds.toFixed(2)} s lost at {clockTimeWords(loss.atSeconds)}. Both parts lie where
 					they belong.</span
+				>
+			</p>
+		{/each}
+		{#each inverted as deviceId (deviceId)}
+			<p class="flex items-start gap-1.5 text-sm" data-testid="inverted">
+				<span class="badge" style:--hue={shoot.hue(deviceId)}>{shoot.device(deviceId)?.badge}</span>
+				<span
+					>Its polarity is the other way round from that of {shoot.reference?.name}: mixed with it, low voices would
+					thin out.</span
+				>
+			</p>
+		{/each}
+		{#each contradictions as { one, other, offSeconds } (one.id + other.id)}
+			<p class="flex items-start gap-1.5 text-sm text-attention" data-testid="contradiction">
+				<span class="badge" style:--hue={shoot.hue(one.deviceId)}>{shoot.device(one.deviceId)?.badge}</span>
+				<span
+					>{one.name} and {other.name}: what both heard contradicts all others by {millisecondsWords(offSeconds)}.
+					Listen to them in Prove.</span
 				>
 			</p>
 		{/each}
