@@ -86,7 +86,7 @@ async function expectRefused(archive: unknown, words: RegExp): Promise<void> {
 }
 
 /** What the archived tables were made of when the archive's version was last raised. */
-const SHAPE_OF_VERSION = { version: 3, digest: '58f506efa506f63f' };
+const SHAPE_OF_VERSION = { version: 4, digest: '424052633a183c96' };
 
 describe('an archive', () => {
 	it('has a new version whenever its tables have changed', async () => {

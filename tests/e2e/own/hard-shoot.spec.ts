@@ -33,7 +33,8 @@ test.beforeAll(async () => {
 		}),
 		device('cam-b', { x: 2, y: 4 }, 'mov', random, [whole(scene, random)], {
 			noiseDb: -12,
-			clockSeconds: clockSeconds + 3600
+			clockSeconds: clockSeconds + 3600,
+			isInverted: true
 		})
 	];
 	await writeShoot({ scenes: [scene], devices }, join(folder, 'media', 'evening'), 4, provider);
@@ -100,6 +101,8 @@ test('lost samples and a clock that is off are named; a card that comes later mo
 	await expect(page.getByTestId('verdict')).toContainText('6 of 6 clips placed');
 	await expect(page.getByTestId('lost-samples')).toContainText(/REC-2_0001: 0\.40 s lost at 01:1\d/);
 	await expect(page.getByTestId('clock-off')).toContainText('Its timecode is 1 hour ahead.');
+	await expect(page.getByTestId('inverted')).toHaveText(/Its polarity is the other way round from that of rec/i);
+	await expect(page.getByTestId('contradiction')).toHaveCount(0);
 	await expect(page.locator('[data-clip="CAM-A_0002"]').getByText('timecode')).toBeVisible();
 	await page.locator('[data-testid="placement"][data-clip="CAM-B_0001"]').getByRole('button').click();
 	await expect(page.getByTestId('evidence')).toContainText('What speaks for CAM-B_0001');

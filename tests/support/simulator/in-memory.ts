@@ -68,6 +68,9 @@ function placedFile({ path, device }: TrueFile, placed: Placed): PlacedFile {
 		method: 'audio',
 		...(parts.length > 0
 			? { parts: parts.map((part) => ({ mediaFrom: part.fromSeconds, start: part.startSeconds, ratePpm })) }
+			: {}),
+		...(placed.bend
+			? { bend: placed.bend.map(({ mediaSeconds, laterSeconds }) => ({ media: mediaSeconds, later: laterSeconds })) }
 			: {})
 	};
 }

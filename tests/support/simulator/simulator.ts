@@ -30,6 +30,8 @@ export interface SimulatedDevice {
 	readonly clippedDb?: number;
 	/** Its level wanders, as automatic gain does. */
 	readonly ridesGain?: boolean;
+	/** Wired the other way round. */
+	readonly isInverted?: boolean;
 	/** Its rate swings so much about its mean, once in two hours, in millionths. */
 	readonly bendPpm?: number;
 	/** Gusts against the microphone, against the scene's sound, in dB. */
@@ -340,6 +342,7 @@ function record(signal: Float32Array, clip: SimulatedClip, device: SimulatedDevi
 		const p3 = signal[whole + 2] ?? 0;
 		// Four-point cubic (Catmull and Rom 1974): its error lies above what is compared.
 		out[i] = p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)));
+		if (device.isInverted) out[i] = -out[i]!;
 	}
 	return out;
 }

@@ -4,9 +4,11 @@ import type { Clip, ClipPart, PlacedClip } from '../shoot/clip';
 import type { StoredProgram } from '../shoot/decisions';
 import type { Device } from '../shoot/device';
 import { placedClips } from '../shoot/lookup';
+import { fileSource } from '../program/coverage';
 import { toTimeline } from '../shoot/placement';
 import type { Shoot } from '../shoot/shoot';
-import { flicksToSeconds } from '../time/flicks';
+import { greatestBend, ownTimeAt } from '../time/course';
+import { flicksToSeconds, samplesToFlicks, secondsToFlicks, videoFrameToFlicks } from '../time/flicks';
 import { ratePerSecond } from '../time/rational';
 import { availableRange, countedAt, type MediaCount, pictureCount, soundCount, sourceRange } from './otio-media';
 import { clip as clipItem, type Counted, gap, type Json, marker, timeline, track } from './otio-schema';
@@ -140,8 +142,7 @@ function pictureItem(
 	const file = source && files.get(source.fileId);
 	const media = file && pictureCount(file.part);
 	if (!source || !media || shown.kind === 'held') return gap(duration, { open_choir: { called, shown: shown.kind } });
-	const atSeconds = (fromFrame * rate.den) / rate.num;
-	const mediaSeconds = (atSeconds - flicksToSeconds(source.startFlicks)) / source.rateFactor;
+	const mediaSeconds = flicksToSeconds(ownTimeAt(source, videoFrameToFlicks(fromFrame, rate)));
 	return clipItem({
 		name: file.clip.name,
 		sourceRange: sourceRange(media, mediaSeconds, duration),
@@ -188,8 +189,9 @@ function soundItems(
 		const file = files.get(fileId);
 		const media = file && soundCount(file.part);
 		if (to <= from || !media) return [];
+		const ownSeconds = (flicks: number) => flicksToSeconds(ownTimeAt(run.course, flicks));
 		const mediaSeconds = (sampleIndex: number) =>
-			media.beginsSeconds + (sampleIndex / SOUND_RATE - flicksToSeconds(firstSampleFlicks)) / run.rateFactor;
+			media.beginsSeconds + ownSeconds(samplesToFlicks(sampleIndex, SOUND_RATE)) - ownSeconds(firstSampleFlicks);
 		const item = (begin: number) => (duration: Counted) =>
 			clipItem({
 				name: file.clip.name,
@@ -198,9 +200,9 @@ function soundItems(
 				address: addressOf(file.part),
 				mediaName: file.part.relativePath,
 				metadata: { device: badgeOf(shoot, run.deviceId), rate_ppm: file.clip.placement.ratePpm },
-				timeScalar: timeScalar(run.rateFactor, duration, ratePerSecond(shoot.rate))
+				timeScalar: timeScalar(run.course.rateFactor, duration, ratePerSecond(shoot.rate))
 			});
-		return cutBySlip(from, to, SOUND_RATE, run.rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
+		return cutBySlip(from, to, SOUND_RATE, run.course.rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
 			...withinMedia(piece, media, mediaSeconds(piece.from)),
 			item: item(piece.from)
 		}));
@@ -232,8 +234,10 @@ function deviceItems(
 	const isCamera = device.kind === 'camera';
 	const media = isCamera ? pictureCount(part) : soundCount(part);
 	if (!media) return [];
-	const { placement } = isCamera ? asPicture(clip) : asSound(clip);
-	const rateFactor = 1 + placement.ratePpm * 1e-6;
+	const own = isCamera ? asPicture(clip) : asSound(clip);
+	const { placement } = own;
+	const source = fileSource(own, part);
+	const { rateFactor } = source;
 	const place = (mediaFlicks: number) => flicksToSeconds(toTimeline(placement, mediaFlicks)) * rate;
 	const beginsFlicks = Math.max(
 		0,
@@ -243,11 +247,11 @@ function deviceItems(
 	const from = Math.max(0, Math.round(exact));
 	const to = Math.round(place(Math.min(clip.durationFlicks, part.offsetFlicks + part.durationFlicks)));
 	if (to <= from) return [];
-	const zero = flicksToSeconds(toTimeline(placement, part.offsetFlicks));
+	const mediaSeconds = (at: number) => flicksToSeconds(ownTimeAt(source, secondsToFlicks(at / rate)));
 	const item = (begin: number) => (duration: Counted) =>
 		clipItem({
 			name: clip.name,
-			sourceRange: sourceRange(media, (begin / rate - zero) / rateFactor, duration),
+			sourceRange: sourceRange(media, mediaSeconds(begin), duration),
 			availableRange: availableRange(media),
 			address: addressOf(part),
 			mediaName: part.relativePath,
@@ -256,7 +260,7 @@ function deviceItems(
 			timeScalar: timeScalar(rateFactor, duration, ratePerSecond(shoot.rate))
 		});
 	return cutBySlip(from, to, rate, rateFactor, ratePerSecond(shoot.rate)).map((piece) => ({
-		...(isCamera ? piece : withinMedia(piece, media, (piece.from / rate - zero) / rateFactor)),
+		...(isCamera ? piece : withinMedia(piece, media, mediaSeconds(piece.from))),
 		item: item(piece.from)
 	}));
 }
@@ -266,6 +270,7 @@ function placementNotes(clip: PlacedClip, remainder: number): Json {
 	const { placement } = clip;
 	return {
 		rate_ppm: placement.ratePpm,
+		...(placement.bend ? { clock_bends_seconds: flicksToSeconds(greatestBend(placement.bend)) } : {}),
 		method: placement.method,
 		...(placement.byHand ? {} : { confidence: placement.confidence }),
 		by_hand: placement.byHand,

@@ -40,6 +40,14 @@ export const MIN_SLOPE_WINDOWS = 6;
 export const SLOPE_RIVAL_SHARE = 0.8;
 export const RIVAL_APART = 12;
 
+// match/direct/bent-course
+/** Smaller bends are talkers who sit at different distances. */
+export const LEAST_BEND_SECONDS = 0.7e-3;
+/** So much sharper the sum on a curve must be than on the best line. */
+export const BEND_SHARPENS = 1.5;
+/** How well a bend is followed. */
+export const BEND_DEVIATION_SECONDS = 0.1e-3;
+
 // match/fit/pair-evidence
 export const SHORTEST_WINDOW_SECONDS = 0.75;
 /** Share of the windows that must agree; of one talker's microphone few do, but then clearly. */

@@ -23,3 +23,6 @@ export const MAX_SAMPLE_RATE = 768_000;
  */
 export const MIN_BYTES_A_SECOND = 400;
 export const MAX_EMPTY_SECONDS = 3600;
+
+/** Moments by which a clock's bend is told: the engine finds 26 at most. */
+export const MAX_BEND_MOMENTS = 100;

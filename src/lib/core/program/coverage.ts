@@ -1,16 +1,14 @@
 import { asPicture } from '../shoot/air-delay';
 import { type ClipPart, placedEnd, type PlacedClip } from '../shoot/clip';
 import { groupBy } from '../shoot/grouping';
-import { toTimeline } from '../shoot/placement';
+import { courseOf, toTimeline } from '../shoot/placement';
+import { type Course, courseAt, courseFrom } from '../time/course';
 
-/** How a file's own time becomes the line-up's: `timeline = startFlicks + fileTime * rateFactor`. */
-export interface FileSource {
+/** A file, and how its media time becomes the line-up's. */
+export interface FileSource extends Course {
 	readonly fileId: string;
 	readonly clipId: string;
 	readonly deviceId: string;
-	/** Where the file's media time 0 lies on the line-up. */
-	readonly startFlicks: number;
-	readonly rateFactor: number;
 }
 
 /** A stretch of the line-up, `[inFlicks, outFlicks)`, over which a device has pictures of one file. */
@@ -25,8 +23,7 @@ export function fileSource(clip: PlacedClip, part: ClipPart): FileSource {
 		fileId: part.fileId,
 		clipId: clip.id,
 		deviceId: clip.deviceId,
-		startFlicks: toTimeline(clip.placement, part.offsetFlicks),
-		rateFactor: 1 + clip.placement.ratePpm * 1e-6
+		...courseFrom(courseOf(clip.placement), part.offsetFlicks)
 	};
 }
 
@@ -45,11 +42,8 @@ export function pictureCoverage(clips: readonly PlacedClip[]): ReadonlyMap<strin
 function addStretch(stretches: Covered[], clip: PlacedClip, part: ClipPart): void {
 	if (!part.picture || part.isMissing) return;
 	const source = fileSource(clip, part);
-	const inFlicks = Math.max(
-		clip.placement.startFlicks,
-		source.startFlicks + part.picture.startFlicks * source.rateFactor
-	);
-	const outFlicks = Math.min(placedEnd(clip), source.startFlicks + part.durationFlicks * source.rateFactor);
+	const inFlicks = Math.max(toTimeline(clip.placement, 0), courseAt(source, part.picture.startFlicks));
+	const outFlicks = Math.min(placedEnd(clip), courseAt(source, part.durationFlicks));
 	if (outFlicks > inFlicks) stretches.push({ inFlicks, outFlicks, source });
 }
 

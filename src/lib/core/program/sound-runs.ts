@@ -1,6 +1,8 @@
 import { asSound } from '../shoot/air-delay';
 import { type ClipPart, placedEnd, type PlacedClip } from '../shoot/clip';
 import { groupBy } from '../shoot/grouping';
+import { toTimeline } from '../shoot/placement';
+import { type Course, courseAt, courseFrom, ownTimeAt } from '../time/course';
 import { FLICKS_PER_SECOND } from '../time/flicks';
 import { fileSource } from './coverage';
 
@@ -25,7 +27,8 @@ export interface SoundRun {
 	/** It comes in until here, and goes out from here on. */
 	readonly fadedInFlicks: number;
 	readonly fadesOutFlicks: number;
-	readonly rateFactor: number;
+	/** From the time since its first sample to the line-up's. */
+	readonly course: Course;
 	readonly files: readonly RunFile[];
 }
 
@@ -70,10 +73,11 @@ function addStretches(stretches: Stretch[], clip: PlacedClip): void {
 
 function stretchOf(clip: PlacedClip, part: ClipPart): Stretch | undefined {
 	if (!part.sound || part.isMissing) return undefined;
-	const { rateFactor, startFlicks } = fileSource(clip, part);
-	const firstSampleFlicks = startFlicks + part.sound.startFlicks * rateFactor;
-	const inFlicks = Math.max(clip.placement.startFlicks, firstSampleFlicks);
-	const outFlicks = Math.min(placedEnd(clip), startFlicks + part.durationFlicks * rateFactor);
+	const source = fileSource(clip, part);
+	const course = courseFrom(source, part.sound.startFlicks);
+	const firstSampleFlicks = courseAt(course, 0);
+	const inFlicks = Math.max(toTimeline(clip.placement, 0), firstSampleFlicks);
+	const outFlicks = Math.min(placedEnd(clip), courseAt(source, part.durationFlicks));
 	if (outFlicks <= inFlicks) return undefined;
 	return {
 		deviceId: clip.deviceId,
@@ -81,7 +85,7 @@ function stretchOf(clip: PlacedClip, part: ClipPart): Stretch | undefined {
 		channels: part.sound.channels,
 		inFlicks,
 		outFlicks,
-		rateFactor,
+		course,
 		files: [{ fileId: part.fileId, firstSampleFlicks }]
 	};
 }
@@ -104,7 +108,7 @@ function withFades(stretches: readonly Stretch[]): readonly SoundRun[] {
 			channels: one.channels,
 			inFlicks,
 			outFlicks: one.outFlicks,
-			rateFactor: one.rateFactor,
+			course: one.course,
 			files: one.files,
 			fadedInFlicks: inFlicks + (fade > 0 ? fade : edge),
 			fadesOutFlicks: one.outFlicks - edge
@@ -123,8 +127,7 @@ export function runGain({ inFlicks, outFlicks, fadedInFlicks, fadesOutFlicks }: 
 }
 
 /** Places of a run's files among its samples: how many come before the first one of each. @param sampleRate a second */
-export function fileSamples({ files, rateFactor }: SoundRun, sampleRate: number): readonly number[] {
-	const first = files[0]!.firstSampleFlicks;
-	const perSample = (FLICKS_PER_SECOND / sampleRate) * rateFactor;
-	return files.map((file) => Math.round((file.firstSampleFlicks - first) / perSample));
+export function fileSamples({ files, course }: SoundRun, sampleRate: number): readonly number[] {
+	const perSample = FLICKS_PER_SECOND / sampleRate;
+	return files.map((file) => Math.round(ownTimeAt(course, file.firstSampleFlicks) / perSample));
 }

@@ -51,7 +51,7 @@ export function driftOf(
 				mediaSeconds,
 				timelineSeconds,
 				offsetSeconds,
-				residualSeconds: offsetSeconds - mediaSeconds * own.ratePpm * 1e-6,
+				residualSeconds: timelineSeconds - flicksToSeconds(toTimeline(own, secondsToFlicks(mediaSeconds))),
 				weight
 			});
 		}

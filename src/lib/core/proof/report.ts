@@ -189,7 +189,10 @@ export function verdictWords(verdict: Verdict): string {
 export function signedText(shoot: Shoot, lineUpId: string): string {
 	return placedClips(shoot, lineUpId)
 		.map(({ id, durationFlicks, placement }) =>
-			[id, durationFlicks, placement.startFlicks, placement.ratePpm, placement.airFlicks, placement.method].join(' ')
+			[
+				...[id, durationFlicks, placement.startFlicks, placement.ratePpm, placement.airFlicks, placement.method],
+				...(placement.bend ?? []).flatMap(({ ownFlicks, laterFlicks }) => [ownFlicks, laterFlicks])
+			].join(' ')
 		)
 		.sort()
 		.join('\n');

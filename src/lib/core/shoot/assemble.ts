@@ -241,10 +241,13 @@ function placementFrom(
 	device: ShootRows['device'] | undefined,
 	airCelsius: number
 ): Placement {
+	const isCorrected = device?.correctsDrift ?? true;
 	return {
 		lineUpId: row.lineUpId,
 		startFlicks: row.startFlicks,
-		ratePpm: (device?.correctsDrift ?? true) ? row.ratePpm : 0,
+		ratePpm: isCorrected ? row.ratePpm : 0,
+		...(isCorrected && row.bend ? { bend: row.bend } : {}),
+		...(row.bend ? { measuredBend: row.bend } : {}),
 		measuredRatePpm: row.ratePpm,
 		method: row.method,
 		confidence: row.confidence,

@@ -3,6 +3,7 @@ import type { StrayReason } from '../solve/system/line-ups';
 import type { ClipPart, HeardTimecode, NewFile, SyncPoint } from './clip';
 import type { Device } from './device';
 import type { HandOff } from './hand-off';
+import type { Bend } from '../time/course';
 import type { Marker, PairNote, ShootLineUp, Signature } from './line-up';
 import type { PlacementMethod } from './placement';
 
@@ -81,6 +82,7 @@ export interface ShootRows {
 		readonly lineUpId: string;
 		readonly startFlicks: number;
 		readonly ratePpm: number;
+		readonly bend?: Bend | null;
 		readonly method: PlacementMethod;
 		readonly confidence: number;
 		readonly residualSeconds: number;

@@ -15,6 +15,7 @@ import { type AlignableClip } from './clip';
 import type { AlignedLineUp, Alignment, Placed, Stray } from './alignment';
 import { type DirectListening, type Heard, hearPairs } from './direct/hear-pairs';
 import { directEvidence } from './direct/direct-evidence';
+import { type ClipBend, clipBends } from './direct/clip-bends';
 import { closeLoops } from './links/close-loops';
 import type { Link } from './links/compare-clips';
 import type { Comparer } from './links/comparer';
@@ -64,10 +65,13 @@ export async function align(
 	const seams = await seamTies(clips, options.followers ?? [], second, comparer);
 	const sure = seams.length > 0 ? solve(clips, all, losses, seams, reference) : second;
 	const listening = { clips, losses, comparer, atOnce, positionOf: found.positionOf, ...(signal ? { signal } : {}) };
-	const last = await solveByDirectSound(sure, listening, all, (heard) => solve(clips, heard, losses, seams, reference));
+	const { solving: last, heard } = await solveByDirectSound(sure, listening, all, (better) =>
+		solve(clips, better, losses, seams, reference)
+	);
+	const bends = clipBends(heard, last.solution.lineUps, clips);
 	onProgress?.(1);
 	return {
-		lineUps: last.solution.lineUps.map((lineUp) => assembled(clips, lineUp, losses, last)),
+		lineUps: last.solution.lineUps.map((lineUp) => assembled(clips, lineUp, losses, bends, last)),
 		strays: await straysOf(clips, last.solution, ambiguous, comparer),
 		contradictory: last.solution.contradictory.map((pair) => last.linkOf.get(pair)!)
 	};
@@ -81,7 +85,7 @@ async function solveByDirectSound(
 	listening: DirectListening,
 	links: readonly StretchLink[],
 	solveBy: (links: readonly StretchLink[]) => Solving
-): Promise<Solving> {
+): Promise<{ readonly solving: Solving; readonly heard: Heard }> {
 	let heard: Heard = new Map();
 	let current = begin;
 	for (let round = 0; round < DIRECT_ROUNDS; round++) {
@@ -99,7 +103,7 @@ async function solveByDirectSound(
 			})
 		);
 	}
-	return current;
+	return { solving: current, heard };
 }
 
 function placeOf({ a, b, stretchA, stretchB }: StretchLink): string {
@@ -227,6 +231,7 @@ function assembled(
 	clips: readonly AlignableClip[],
 	lineUp: LineUp,
 	losses: ReadonlyMap<number, readonly Loss[]>,
+	bends: ReadonlyMap<number, ClipBend>,
 	{ linkOf }: Solving
 ): AlignedLineUp {
 	const solved = new Map(lineUp.placements.map((one) => [one.clipId, one]));
@@ -246,6 +251,7 @@ function assembled(
 			const least = exactLoss(stretches, index) === undefined ? LEAST_UNPROVED_LOSS_SECONDS : LEAST_LOSS_SECONDS;
 			return Math.abs(lostSeconds) >= least;
 		});
+		const bend = bends.get(clip);
 		const longest = [...stretches].sort((x, y) => lengthOf(y.stretch) - lengthOf(x.stretch))[0]!;
 		return {
 			clip,
@@ -263,7 +269,8 @@ function assembled(
 								startSeconds: rounded(startSeconds, PLACE_STEP_SECONDS)
 							})),
 			method: 'audio',
-			losses: kept
+			losses: kept,
+			...(bend && kept.length === 0 ? { bend } : {})
 		};
 	});
 	return {

@@ -1,3 +1,4 @@
+import type { ClipBend } from './direct/clip-bends';
 import type { Ambiguity } from './links/find-links';
 import type { StrayReason } from './system/line-ups';
 import type { Loss, StretchLink } from './losses/lost-samples';
@@ -18,6 +19,8 @@ export interface Placed {
 	/** Only where it lost samples: its parts, in order. */
 	readonly parts: readonly PlacedPart[];
 	readonly losses: readonly Loss[];
+	/** Only where its clock bends. */
+	readonly bend?: ClipBend;
 	readonly method: 'audio' | 'timecode';
 }
 

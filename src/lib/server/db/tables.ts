@@ -56,7 +56,7 @@ export const TABLES = [
 		name: 'placement',
 		decisions: 'all',
 		isArchived: true,
-		seen: 'id, clip_id as "clipId", line_up_id as "lineUpId", start_flicks as "startFlicks", rate_ppm as "ratePpm", method, confidence, residual_seconds as "residualSeconds", by_hand as "byHand", locked as "isLocked"'
+		seen: 'id, clip_id as "clipId", line_up_id as "lineUpId", start_flicks as "startFlicks", rate_ppm as "ratePpm", bend, method, confidence, residual_seconds as "residualSeconds", by_hand as "byHand", locked as "isLocked"'
 	},
 	{ name: 'stray', decisions: 'all', isArchived: true, seen: 'id, clip_id as "clipId", reason, detail' },
 	{

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { seededRandom } from '../../../../demo/random';
 import type { SoundRun } from '../../core/program/sound-runs';
+import { ownTimeAt } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { runTool } from '../media/run-tool';
 import mix from './mix.worker';
@@ -75,7 +76,7 @@ describe('the mix', () => {
 			outFlicks: ends,
 			fadedInFlicks: begins,
 			fadesOutFlicks: ends,
-			rateFactor,
+			course: { startFlicks: begins, rateFactor },
 			files: [0, ...seams].map((sample, index) => ({
 				fileId: `${index}`,
 				firstSampleFlicks: begins + (sample / RATE) * FLICKS_PER_SECOND * rateFactor
@@ -96,5 +97,29 @@ describe('the mix', () => {
 		const joined = await mixed([{ run: run(0.5, 2, [70_001], 1), files: ['first.wav', 'second.wav'] }], 2);
 		expect(joined.subarray(0.5 * RATE, 1.9 * RATE)).toEqual(noise.subarray(0, 1.4 * RATE));
 		expect(joined.subarray(0, 0.5 * RATE).every((value) => value === 0)).toBe(true);
+	});
+
+	it('follows a clock that bends, without a step where its moments meet', async () => {
+		const tone = (seconds: number) => 0.5 * Math.sin(2 * Math.PI * 997 * seconds);
+		await writeSound(
+			'tone.wav',
+			Float32Array.from({ length: 3 * RATE }, (_, i) => tone(i / RATE))
+		);
+		// Far more than clocks do, so that it is seen within three seconds.
+		const bend = [0, 1, 2, 3].map((seconds) => ({
+			ownFlicks: seconds * FLICKS_PER_SECOND,
+			laterFlicks: [0, 300e-6, 100e-6, 0][seconds]! * FLICKS_PER_SECOND
+		}));
+		const straight = run(0, 3, [], 1);
+		const bent = await mixed([{ run: { ...straight, course: { ...straight.course, bend } }, files: ['tone.wav'] }], 3);
+		const course = { ...straight.course, bend };
+		let worst = 0;
+		for (let i = 0.1 * RATE; i < 2.9 * RATE; i++) {
+			const own = ownTimeAt(course, (i / RATE) * FLICKS_PER_SECOND) / FLICKS_PER_SECOND;
+			worst = Math.max(worst, Math.abs(bent[i]! - tone(own)));
+		}
+		// A block of 0.7 s in which a bend changes goes straight: 300 ppm there leave 60 µs at most.
+		expect(worst).toBeLessThan(0.5 * 2 * Math.PI * 997 * 60e-6);
+		expect(worst).toBeGreaterThan(0);
 	});
 });

@@ -3,7 +3,8 @@ import { decibelsToFactor, panGains } from '../../core/master/gains';
 import type { SoundInterval } from '../../core/program/compile';
 import { fileSamples, runGain } from '../../core/program/sound-runs';
 import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
-import { flicksToSeconds, samplesToFlicks } from '../../core/time/flicks';
+import { courseAt, ownTimeAt } from '../../core/time/course';
+import { FLICKS_PER_SECOND, flicksToSeconds, samplesToFlicks } from '../../core/time/flicks';
 import { decodeChannels } from '../media/decode-sound';
 import type { SoundFiles } from '../media/sound-inputs';
 
@@ -22,6 +23,7 @@ export interface MixTask {
 }
 
 export const MIX_SAMPLE_RATE = 48_000;
+const FLICKS_PER_SAMPLE = FLICKS_PER_SECOND / MIX_SAMPLE_RATE;
 const BLOCK_SAMPLES = 1 << 15;
 
 /**
@@ -50,9 +52,11 @@ async function addInterval(
 	const { run } = interval;
 	const firstSample = Math.max(0, Math.ceil(flicksToSeconds(interval.inFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
 	const endSample = Math.min(total, Math.ceil(flicksToSeconds(interval.outFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
-	// Position among the run's samples of a sample of the mix: offset + sample * step.
-	const step = 1 / run.rateFactor;
-	const offset = flicksToSeconds(inFlicks - run.files[0]!.firstSampleFlicks) * step * MIX_SAMPLE_RATE;
+	// Position among the run's samples of a sample of the mix, and back.
+	const { course } = run;
+	const positionOf = (sample: number) => ownTimeAt(course, inFlicks + sample * FLICKS_PER_SAMPLE) / FLICKS_PER_SAMPLE;
+	const sampleAt = (position: number) =>
+		(courseAt(course, position * FLICKS_PER_SAMPLE) - inFlicks) / FLICKS_PER_SAMPLE;
 	const voices = interval.channels
 		.filter((one) => one.channel < run.channels)
 		.map((one) => {
@@ -68,17 +72,13 @@ async function addInterval(
 		const heldCount = held.length / run.channels;
 		while (next < endSample) {
 			// As many samples as what is held allows, with what interpolation needs on both sides.
-			const reachable = isLast ? endSample : Math.floor((heldFrom + heldCount - CORRECTION_REACH - 1 - offset) / step);
+			const reachable = isLast ? endSample : Math.floor(sampleAt(heldFrom + heldCount - CORRECTION_REACH - 1));
 			const until = Math.min(endSample, reachable, next + BLOCK_SAMPLES);
 			if (until <= next) break;
-			await addBlock(
-				file,
-				next,
-				until,
-				{ held, position: offset + next * step - heldFrom, step, gainOf },
-				run.channels,
-				voices
-			);
+			const position = positionOf(next);
+			// A clock that bends goes straight for so short a time.
+			const step = course.bend ? (positionOf(until) - position) / (until - next) : 1 / course.rateFactor;
+			await addBlock(file, next, until, { held, position: position - heldFrom, step, gainOf }, run.channels, voices);
 			next = until;
 		}
 	};
@@ -89,7 +89,7 @@ async function addInterval(
 		joined.set(block, held.length);
 		held = joined;
 		await take(false);
-		const keepFrom = Math.floor(offset + next * step) - CORRECTION_REACH - 1;
+		const keepFrom = Math.floor(positionOf(next)) - CORRECTION_REACH - 1;
 		const drop = Math.max(0, Math.min(Math.floor(held.length / run.channels), keepFrom - heldFrom));
 		held = held.subarray(drop * run.channels);
 		heldFrom += drop;

@@ -1,5 +1,5 @@
 import type { PictureInterval } from '../../core/program/compile';
-import type { FileSource } from '../../core/program/coverage';
+import { type Course, straightBetween } from '../../core/time/course';
 import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
 import type { ColourTags } from '../../core/gather/picture-facts';
 import type { Rational } from '../../core/time/rational';
@@ -127,21 +127,17 @@ function pieceInput(
 		const black = `color=black:size=${format.width}x${format.height}:rate=${rate}`;
 		return { args: ['-f', 'lavfi', '-i', black], filter: fit };
 	}
-	const fromFrame = shown.kind === 'held' ? shown.heldFrame : piece.fromFrame;
-	const { args, filter } = sourceInput(fromFrame, shown.source, file, format, rate);
+	const [fromFrame, toFrame] =
+		shown.kind === 'held' ? [shown.heldFrame, shown.heldFrame + 1] : [piece.fromFrame, piece.toFrame];
+	const [from, to] = [videoFrameToFlicks(fromFrame, format.rate), videoFrameToFlicks(toFrame, format.rate)];
+	const { args, filter } = sourceInput(from, straightBetween(shown.source, from, to), file, rate);
 	if (shown.kind !== 'held') return { args, filter: `${filter},${fit}` };
 	// The one picture that was on at the held frame, again and again.
 	return { args, filter: `${filter},trim=end_frame=1,${fit},loop=loop=-1:size=1,setpts=N/(${rate})/TB` };
 }
 
-function sourceInput(
-	fromFrame: number,
-	source: FileSource,
-	file: PictureFile,
-	format: PictureFormat,
-	rate: string
-): PieceInput {
-	const pieceStart = flicksToSeconds(videoFrameToFlicks(fromFrame, format.rate));
+function sourceInput(fromFlicks: number, source: Course, file: PictureFile, rate: string): PieceInput {
+	const pieceStart = flicksToSeconds(fromFlicks);
 	const start = flicksToSeconds(source.startFlicks);
 	const mediaAtStart = (pieceStart - start) / source.rateFactor;
 	const seek = Math.max(0, mediaAtStart - LEAD_SECONDS);

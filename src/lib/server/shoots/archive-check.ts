@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { beyondLimits } from '../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { MAX_CHANNELS, MAX_CLIP_SECONDS, MAX_LINE_UP_SECONDS } from '../../core/limits/recording';
+import { MAX_BEND_MOMENTS, MAX_CHANNELS, MAX_CLIP_SECONDS, MAX_LINE_UP_SECONDS } from '../../core/limits/recording';
+import { isUsableBend } from '../../core/time/course';
 import { secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
 import { TABLES } from '../db/tables';
@@ -265,6 +266,12 @@ const PairNote = z.object({
 	isInverted: z.boolean().optional()
 });
 
+const Bend = z
+	.array(z.object({ ownFlicks: z.number().int(), laterFlicks: z.number().int() }))
+	.min(1)
+	.max(MAX_BEND_MOMENTS)
+	.refine(isUsableBend);
+
 /** What JSON columns hold. One that is not here cannot be in an archive. */
 const JSON_COLUMNS: Readonly<Record<string, z.ZodType>> = {
 	'shoot.rate': Rate,
@@ -283,6 +290,7 @@ const JSON_COLUMNS: Readonly<Record<string, z.ZodType>> = {
 		}),
 		z.strictObject({})
 	]),
+	'placement.bend': Bend.nullable(),
 	'line_up.evidence': z.array(PairNote).max(1_000_000),
 	'line_up.clocks': z.array(z.object({ deviceId: z.uuid(), words: Text })).max(1000),
 	'pair_moments.moments': z.array(z.number()).max(10_000_000)

@@ -1,13 +1,14 @@
 type Row = Record<string, unknown>;
 interface VersionedArchive {
-	readonly version: 1 | 2 | 3;
+	readonly version: 1 | 2 | 3 | 4;
 	readonly tables: Record<string, Row[]>;
 }
 
 /** Brings an archive of an older version to the newest form, as the migrations do with the database. */
 export function upgradeArchive<Archive extends VersionedArchive>(archive: Archive): Archive {
 	const second = archive.version === 1 ? toSecond(archive) : archive;
-	return second.version === 2 ? toThird(second) : second;
+	const third = second.version === 2 ? toThird(second) : second;
+	return third.version === 3 ? toFourth(third) : third;
 }
 
 /** Clips of version 1 knew no shots, and noted something that nothing asks for. */
@@ -49,6 +50,11 @@ function toThird<Archive extends VersionedArchive>(archive: Archive): Archive {
 		version: 3,
 		tables: { ...tables, master_channel: master, edit_change: (tables['edit_change'] ?? []).filter(isOfLineUp) }
 	};
+}
+
+/** Version 3 knew no clocks that bend. */
+function toFourth<Archive extends VersionedArchive>(archive: Archive): Archive {
+	return { ...archive, version: 4, tables: mapRows(archive.tables, 'placement', (row) => ({ bend: null, ...row })) };
 }
 
 function lastLineUp(changes: readonly Row[]): unknown {

@@ -1,6 +1,8 @@
 import { TOO_FAR } from '../../contract/fields';
 import { MAX_LINE_UP_SECONDS } from '../../core/limits/recording';
 import type { ShootRows } from '../../core/shoot/rows';
+import { courseOf, type Placement } from '../../core/shoot/placement';
+import { courseFrom } from '../../core/time/course';
 import { secondsToFlicks } from '../../core/time/flicks';
 import type { Queryable } from '../db/database';
 import { ShootError } from './shoot-error';
@@ -38,19 +40,23 @@ export function assertOnLineUp(startFlicks: number): void {
 		throw new ShootError('outside-line-up', TOO_FAR);
 }
 
-/** Lays a clip where another one lies. @param startFlicks another start than the other one's */
+/** Lays a clip where another one lies. @param from where the other one's placement is to go on, if not at its beginning */
 export async function copyPlacement(
 	transaction: Queryable,
 	fromClipId: string,
 	toClipId: string,
-	startFlicks?: number
+	from?: { readonly placement: Placement; readonly mediaFlicks: number }
 ): Promise<void> {
+	const startFlicks = from && Math.round(courseFrom(courseOf(from.placement), from.mediaFlicks).startFlicks);
 	if (startFlicks !== undefined) assertOnLineUp(startFlicks);
 	await transaction.query(
-		`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand)
-		 select shoot_id, $2, line_up_id, coalesce($3, start_flicks), rate_ppm, method, confidence, residual_seconds, by_hand
+		`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, bend, method, confidence, residual_seconds, by_hand)
+		 select shoot_id, $2, line_up_id, coalesce($3, start_flicks), rate_ppm,
+			(select jsonb_agg(one || jsonb_build_object('ownFlicks', (one->>'ownFlicks')::int8 - $4) order by ordinality)
+			 from jsonb_array_elements(bend) with ordinality as moments (one, ordinality)),
+			method, confidence, residual_seconds, by_hand
 		 from placement where clip_id = $1`,
-		[fromClipId, toClipId, startFlicks ?? null]
+		[fromClipId, toClipId, startFlicks ?? null, Math.round(from?.mediaFlicks ?? 0)]
 	);
 }
 
@@ -67,9 +73,9 @@ export async function placeClips(
 	await transaction.query('delete from stray where clip_id = any($1)', [ids]);
 	await transaction.query('delete from placement where clip_id = any($1)', [ids]);
 	await transaction.query(
-		`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, method, confidence, residual_seconds, by_hand)
-		 select $1, "clipId", "lineUpId", "startFlicks", "ratePpm", method, confidence, "residualSeconds", "byHand"
-		 from jsonb_to_recordset($2) as new ("clipId" uuid, "lineUpId" uuid, "startFlicks" bigint, "ratePpm" float8,
+		`insert into placement (shoot_id, clip_id, line_up_id, start_flicks, rate_ppm, bend, method, confidence, residual_seconds, by_hand)
+		 select $1, "clipId", "lineUpId", "startFlicks", "ratePpm", bend, method, confidence, "residualSeconds", "byHand"
+		 from jsonb_to_recordset($2) as new ("clipId" uuid, "lineUpId" uuid, "startFlicks" bigint, "ratePpm" float8, bend jsonb,
 			method text, confidence float8, "residualSeconds" float8, "byHand" boolean)`,
 		[shootId, JSON.stringify(placements)]
 	);

@@ -71,6 +71,7 @@
 						clip.id,
 						clip.placement.startFlicks,
 						clip.placement.ratePpm,
+						clip.placement.bend,
 						clip.parts.map((part) => [part.identity, part.sound?.listeningSamples])
 					])
 				])

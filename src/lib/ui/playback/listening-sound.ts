@@ -1,6 +1,7 @@
 import { fileSamples, runGain, type SoundRun } from '../../core/program/sound-runs';
 import type { ClipPart } from '../../core/shoot/clip';
 import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
+import { ownTimeAt } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 
 /** Rate of the listening sound and of the page's audio. */
@@ -101,13 +102,16 @@ async function runSound(
 	to: number,
 	signal: AbortSignal
 ): Promise<readonly Float32Array[]> {
-	const step = 1 / run.rateFactor;
-	const position = ((fromFlicks - run.files[0]!.firstSampleFlicks) / FLICKS_PER_SAMPLE) * step;
-	const first = Math.floor(position + from * step) - CORRECTION_REACH;
-	const end = Math.ceil(position + to * step) + CORRECTION_REACH;
+	const positionOf = (sample: number) =>
+		ownTimeAt(run.course, fromFlicks + sample * FLICKS_PER_SAMPLE) / FLICKS_PER_SAMPLE;
+	const [begins, ends] = [positionOf(from), positionOf(to)];
+	// A clock that bends goes straight for so short a time.
+	const step = run.course.bend ? (ends - begins) / (to - from) : 1 / run.course.rateFactor;
+	const first = Math.floor(begins) - CORRECTION_REACH;
+	const end = Math.ceil(ends) + CORRECTION_REACH;
 	const interleaved = await samplesOfRun(run, files, first, end, signal);
 	const rows = Array.from({ length: run.channels }, () => new Float32Array(to - from));
-	correctClock(interleaved, rows, position + from * step - first, step, 0, to - from);
+	correctClock(interleaved, rows, begins - first, step, 0, to - from);
 	const isFading =
 		fromFlicks + from * FLICKS_PER_SAMPLE < run.fadedInFlicks ||
 		fromFlicks + to * FLICKS_PER_SAMPLE > run.fadesOutFlicks;

@@ -1,4 +1,5 @@
 import { ALL_FORMATS, EncodedPacketSink, Input, UrlSource } from 'mediabunny';
+import { ownTimeAt } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import type { WallFile } from './wall-messages';
 
@@ -59,7 +60,7 @@ export class ProxyPlayer {
 	/** The picture that should show at a line-up time; -1 before the copy is open or before its first picture. */
 	wanted(flicks: number): number {
 		if (!this.opened) return -1;
-		const seconds = (flicks - this.file.firstPictureFlicks) / this.file.rateFactor / FLICKS_PER_SECOND + 1e-6;
+		const seconds = ownTimeAt(this.file.course, flicks) / FLICKS_PER_SECOND + 1e-6;
 		const { times } = this.opened;
 		let low = 0;
 		let high = times.length;

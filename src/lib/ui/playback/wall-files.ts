@@ -1,5 +1,6 @@
 import type { Coverage, Plan } from '../../core/program/compile';
 import type { Clip, ClipPart, PlacedClip } from '../../core/shoot/clip';
+import { courseAt, courseFrom } from '../../core/time/course';
 import { videoFrameToFlicks } from '../../core/time/flicks';
 import type { WallAir, WallFile } from './wall-messages';
 
@@ -9,17 +10,16 @@ export function wallFiles(placed: readonly PlacedClip[], { pictures }: Coverage)
 	return [...pictures.values()].flat().flatMap(({ inFlicks, outFlicks, source }): WallFile[] => {
 		const part = parts.get(source.fileId)!;
 		const playable = playableFlicks(part);
-		const endFlicks = Math.min(outFlicks, source.startFlicks + playable * source.rateFactor);
+		const endFlicks = Math.min(outFlicks, courseAt(source, playable));
 		if (!part.picture || endFlicks <= inFlicks) return [];
 		return [
 			{
 				identity: part.identity,
 				isWhole: part.picture.proxyReady,
 				deviceId: source.deviceId,
-				firstPictureFlicks: source.startFlicks + part.picture.startFlicks * source.rateFactor,
 				beginFlicks: inFlicks,
 				endFlicks,
-				rateFactor: source.rateFactor
+				course: courseFrom(source, part.picture.startFlicks)
 			}
 		];
 	});
@@ -36,10 +36,9 @@ export function clipFiles(clip: Clip): readonly WallFile[] {
 				identity: part.identity,
 				isWhole: part.picture.proxyReady,
 				deviceId: clip.deviceId,
-				firstPictureFlicks,
 				beginFlicks: firstPictureFlicks,
 				endFlicks: part.offsetFlicks + playable,
-				rateFactor: 1
+				course: { startFlicks: firstPictureFlicks, rateFactor: 1 }
 			}
 		];
 	});

@@ -1,3 +1,4 @@
+import type { Course } from '../../core/time/course';
 import type { ClockAnchor } from './transport.svelte';
 
 /** One file's small picture on the line-up. */
@@ -6,12 +7,11 @@ export interface WallFile {
 	/** Otherwise it is still being made and ends early. */
 	readonly isWhole: boolean;
 	readonly deviceId: string;
-	/** Line-up time of the file's first picture; the small copy's time 0. */
-	readonly firstPictureFlicks: number;
 	/** Where it begins to show, and where it ends. */
 	readonly beginFlicks: number;
 	readonly endFlicks: number;
-	readonly rateFactor: number;
+	/** From the time since that picture to the line-up's. */
+	readonly course: Course;
 }
 
 /** An angle's place in the wall, in picture points. */

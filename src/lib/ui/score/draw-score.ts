@@ -1,7 +1,8 @@
 import { scaleLinear } from 'd3-scale';
 import type { Clip } from '../../core/shoot/clip';
-import { type Placement, toTimeline } from '../../core/shoot/placement';
+import { courseOf, type Placement, toTimeline } from '../../core/shoot/placement';
 import { type PlacedClip, placedEnd } from '../../core/shoot/clip';
+import { courseAt, straightBetween } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import type { PeakedSound, PeakStore } from './peak-store';
 
@@ -230,15 +231,17 @@ export function drawWave(
 	const middle = lane.y + lane.height / 2;
 	const half = (lane.height - 6) / 2;
 	const scale = waveScale * ownScale(clip, peaks);
-	const rateFactor = 1 + clip.placement.ratePpm * 1e-6;
-	const samplesPerFlick = LISTENING_RATE / FLICKS_PER_SECOND / rateFactor;
+	// What is seen at a time is straight enough.
+	const seenFlicks = view.startFlicks + view.width * view.flicksPerPixel;
+	const line = straightBetween(courseOf(clip.placement), view.startFlicks, seenFlicks);
+	const samplesPerFlick = LISTENING_RATE / FLICKS_PER_SECOND / line.rateFactor;
 	const samplesPerPixel = view.flicksPerPixel * samplesPerFlick;
 	context.fillStyle = lane.hue;
 	context.strokeStyle = lane.hue;
 	for (const part of clip.parts) {
 		const { sound } = part;
 		if (!sound?.listeningSamples) continue;
-		const begins = toTimeline(clip.placement, part.offsetFlicks + sound.startFlicks);
+		const begins = courseAt(line, part.offsetFlicks + sound.startFlicks);
 		const firstX = Math.max(0, Math.floor(xOf(view, begins)));
 		const lastX = Math.min(view.width, Math.ceil(xOf(view, begins + sound.listeningSamples / samplesPerFlick)));
 		const position = (x: number) => (view.startFlicks + x * view.flicksPerPixel - begins) * samplesPerFlick;

@@ -1,6 +1,7 @@
 import { getContext, setContext } from 'svelte';
 import type { PlaceBefore } from '../../core/proof/last-change';
 import type { LensView } from '../../core/proof/lens-view';
+import { withoutDrift } from '../../core/shoot/placement';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { asSound } from '../../core/shoot/air-delay';
 import type { Loop } from '../playback/play-course';
@@ -156,7 +157,7 @@ export class ProofState {
 		const before = new Map(this.before.map((one) => [one.clipId, one]));
 		return sounding.map((clip) => {
 			const { placement } = clip;
-			if (this.places === 'without drift correction') return { ...clip, placement: { ...placement, ratePpm: 0 } };
+			if (this.places === 'without drift correction') return { ...clip, placement: withoutDrift(placement) };
 			const old = before.get(clip.id);
 			return old ? { ...clip, placement: { ...placement, startFlicks: old.startFlicks, ratePpm: old.ratePpm } } : clip;
 		});

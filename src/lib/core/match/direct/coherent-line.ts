@@ -59,7 +59,11 @@ export function coherentLine(sections: readonly SectionStack[], slopeError: numb
 }
 
 /** Sum of the sections, each read as much later as it should come. @param stride only every so many values */
-function sumOn(sections: readonly SectionStack[], lateAt: (aSeconds: number) => number, stride: number): Float32Array {
+export function sumOn(
+	sections: readonly SectionStack[],
+	lateAt: (aSeconds: number) => number,
+	stride: number
+): Float32Array {
 	const length = sections[0]!.values.length;
 	const out = new Float32Array(Math.floor((length - 1) / stride) + 1);
 	for (const { aSeconds, values } of sections) {
@@ -72,7 +76,7 @@ function sumOn(sections: readonly SectionStack[], lateAt: (aSeconds: number) => 
 }
 
 /** The more of a sum is in few peaks, the higher. */
-function sharpness(values: Float32Array): number {
+export function sharpness(values: Float32Array): number {
 	let sum = 0;
 	for (let i = 0; i < values.length; i++) {
 		const square = values[i]! * values[i]!;
@@ -84,11 +88,11 @@ function sharpness(values: Float32Array): number {
 /** Furthest that a section lies off the line. */
 const OFF_STEPS = 24;
 
-/** How much later than a line says a section fits the shape best, to parts of a step. */
-function offAgainst(values: Float32Array, shape: Float32Array, lateSeconds: number): number {
+/** How much later than a line says a section fits the shape best, to parts of a step. @param reach steps looked at, either way */
+export function offAgainst(values: Float32Array, shape: Float32Array, lateSeconds: number, reach = OFF_STEPS): number {
 	const base = Math.round(lateSeconds / STACK_STEP_SECONDS);
-	const fits = Float64Array.from({ length: 2 * OFF_STEPS + 1 }, (_, k) => {
-		const shift = base + k - OFF_STEPS;
+	const fits = Float64Array.from({ length: 2 * reach + 1 }, (_, k) => {
+		const shift = base + k - reach;
 		let sum = 0;
 		for (let i = Math.max(0, -shift); i < Math.min(shape.length, values.length - shift); i++)
 			sum += shape[i]! * values[i + shift]!;
@@ -97,7 +101,7 @@ function offAgainst(values: Float32Array, shape: Float32Array, lateSeconds: numb
 	let best = 0;
 	for (let k = 0; k < fits.length; k++) if (fits[k]! > fits[best]!) best = k;
 	const part = topOfPeak(fits[best - 1], fits[best]!, fits[best + 1]);
-	return (base + best - OFF_STEPS + part) * STACK_STEP_SECONDS - lateSeconds;
+	return (base + best - reach + part) * STACK_STEP_SECONDS - lateSeconds;
 }
 
 function likenessOf(sections: readonly SectionStack[], shape: Float32Array): number {

@@ -3,7 +3,6 @@ import { comparePaths } from '../../../core/gather/compare-paths';
 import { MAX_CLIP_DAYS, MAX_CLIP_SECONDS } from '../../../core/limits/recording';
 import type { Clip, ClipPart } from '../../../core/shoot/clip';
 import { badgesFor, type Device } from '../../../core/shoot/device';
-import { toTimeline } from '../../../core/shoot/placement';
 import type { Shoot } from '../../../core/shoot/shoot';
 import { secondsToFlicks } from '../../../core/time/flicks';
 import type { Queryable } from '../../db/database';
@@ -176,7 +175,7 @@ async function takeApart(transaction: Queryable, clip: Clip): Promise<void> {
 			[clip.id, copyId, part.offsetFlicks, end]
 		);
 		if (clip.placement)
-			await copyPlacement(transaction, clip.id, copyId, Math.round(toTimeline(clip.placement, part.offsetFlicks)));
+			await copyPlacement(transaction, clip.id, copyId, { placement: clip.placement, mediaFlicks: part.offsetFlicks });
 	}
 	await transaction.query('update clip set duration_flicks = $2 where id = $1', [clip.id, first.durationFlicks]);
 }

@@ -24,6 +24,8 @@ export interface PlacedFile {
 	readonly method: 'audio' | 'timecode';
 	/** Only where samples were lost: each part's own start, from a media time on. */
 	readonly parts?: readonly { readonly mediaFrom: number; readonly start: number; readonly ratePpm: number }[];
+	/** Only where its clock bends: moments of it that lie later than its start and rate say, straight lines between them. */
+	readonly bend?: readonly { readonly media: number; readonly later: number }[];
 	/** Only where it was asked for: what speaks for the place. */
 	readonly evidence?: readonly ExplainedLink[];
 	/** Mean distance of the evidence from the solution. */
@@ -43,7 +45,7 @@ export interface ExplainedLink {
 	readonly runnerUp?: number;
 }
 
-/** What `align` writes. Times are seconds; `timelineTime = start + mediaTime * (1 + ratePpm * 1e-6)`. */
+/** What `align` writes. Times are seconds; `timelineTime = start + mediaTime * (1 + ratePpm * 1e-6)`, plus `bend` where there is one. */
 export interface AlignmentFile {
 	readonly format: 'open-choir.alignment';
 	readonly version: 1;
@@ -185,6 +187,14 @@ function describeFile(file: JoinableFile, offsetSeconds: number, placed: Placed)
 		method: placed.method,
 		...(parts.length > 1
 			? { parts: parts.map(({ mediaFrom, start, ratePpm }) => ({ mediaFrom, start, ratePpm })) }
+			: {}),
+		...(placed.bend
+			? {
+					bend: placed.bend.map(({ mediaSeconds, laterSeconds }) => ({
+						media: rounded(mediaSeconds - offsetSeconds, 3),
+						later: rounded(laterSeconds, 7)
+					}))
+				}
 			: {})
 	};
 }

@@ -4,6 +4,8 @@ import type { PairNote, ShootLineUp } from '../../../core/shoot/line-up';
 import type { Shoot } from '../../../core/shoot/shoot';
 import type { AlignedLineUp } from '../../../core/solve/alignment';
 import { clockWords } from '../../../core/solve/timecode/clocks';
+import type { ClipBend } from '../../../core/solve/direct/clip-bends';
+import type { BendMoment } from '../../../core/time/course';
 import { secondsToFlicks } from '../../../core/time/flicks';
 import { clockTimeWords } from '../../../core/time/words';
 import { proposedMaster } from '../../../core/master/propose';
@@ -69,6 +71,7 @@ export async function storeAlignment(
 					lineUpId,
 					startFlicks: secondsToFlicks(startSeconds) + shift,
 					ratePpm: placed.ratePpm,
+					...(placed.bend ? { bend: placed.bend.map(inFlicks) } : {}),
 					method: placed.method,
 					confidence: placed.confidence,
 					residualSeconds: placed.residualSeconds,
@@ -83,6 +86,10 @@ export async function storeAlignment(
 	await dropEmptyLineUps(transaction, shootId);
 	await beginPrograms(transaction, shootId);
 	return onlyNew ? `Add ${added} clip${added === 1 ? '' : 's'} to the line-up` : 'Line up';
+}
+
+function inFlicks({ mediaSeconds, laterSeconds }: ClipBend[number]): BendMoment {
+	return { ownFlicks: secondsToFlicks(mediaSeconds), laterFlicks: secondsToFlicks(laterSeconds) };
 }
 
 async function storeStrays(

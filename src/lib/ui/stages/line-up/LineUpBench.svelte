@@ -100,9 +100,9 @@
 	}
 
 	function clockOf({ deviceId, placement }: PlacedClip): string {
-		return deviceId === shoot.reference?.id
-			? 'reference'
-			: clockRateWords({ method: placement.method, ratePpm: placement.measuredRatePpm });
+		if (deviceId === shoot.reference?.id) return 'reference';
+		const rate = clockRateWords({ method: placement.method, ratePpm: placement.measuredRatePpm });
+		return placement.measuredBend ? `${rate}, bends` : rate;
 	}
 </script>
 

@@ -2,6 +2,8 @@
 	import { scaleLinear } from 'd3-scale';
 	import { driftOf, type DriftPoint, type PairMoments, residualsOf } from '../../../core/proof/drift';
 	import { lostSamples } from '../../../core/shoot/losses';
+	import { toTimeline } from '../../../core/shoot/placement';
+	import { courseAt, greatestBend } from '../../../core/time/course';
 	import { flicksPerFrame, flicksToSeconds, secondsToFlicks } from '../../../core/time/flicks';
 	import { lengthWords, ppmWords, signedWords } from '../../controls/words';
 	import { useTransport } from '../../playback/transport.svelte';
@@ -69,9 +71,21 @@
 		return [low - room, high + room];
 	};
 	const rate = $derived(clip?.placement.measuredRatePpm ?? 0);
+	const bend = $derived(clip?.placement.measuredBend);
+	/** The measured clock: media seconds, and milliseconds that it adds up to. */
+	const course = $derived.by((): readonly (readonly [number, number])[] => {
+		const later = { startFlicks: 0, rateFactor: rate * 1e-6, ...(bend ? { bend } : {}) };
+		const moments = bend?.map(({ ownFlicks }) => flicksToSeconds(ownFlicks)) ?? [];
+		return [0, ...moments.filter((at) => at > 0 && at < seconds), seconds].map(
+			(at) => [at, 1000 * flicksToSeconds(courseAt(later, secondsToFlicks(at)))] as const
+		);
+	});
+	const clockWords = $derived(
+		bend ? `${ppmWords(rate)}, bends by ${(1000 * flicksToSeconds(greatestBend(bend))).toFixed(1)} ms` : ppmWords(rate)
+	);
 	const yOffset = $derived(
 		scaleLinear()
-			.domain(padded([...points.map((point) => 1000 * point.offsetSeconds), rate * seconds * 1e-3], 1))
+			.domain(padded([...points.map((point) => 1000 * point.offsetSeconds), ...course.map(([, ms]) => ms)], 1))
 			.range([half, 4])
 	);
 	const yResidual = $derived(
@@ -93,8 +107,7 @@
 	function goTo(event: MouseEvent): void {
 		if (!clip) return;
 		const at = event.clientX - (event.currentTarget as Element).getBoundingClientRect().left;
-		const media = x.invert(at) * (1 + clip.placement.ratePpm * 1e-6);
-		transport.goTo(Math.round(clip.placement.startFlicks + secondsToFlicks(media)));
+		transport.goTo(Math.round(toTimeline(clip.placement, secondsToFlicks(x.invert(at)))));
 		view.reveal(transport.shownFlicks);
 	}
 
@@ -116,7 +129,7 @@
 		<div class="flex flex-wrap items-center gap-x-3 gap-y-1 text-sm">
 			<span class="badge" style:--hue={shoot.hue(clip.deviceId)}>{device?.badge}</span>
 			<span class="truncate">{clip.name}</span>
-			<span class="times">{ppmWords(rate)}</span>
+			<span class="times" data-testid="clock">{clockWords}</span>
 			<label class="ml-auto flex items-center gap-1.5 text-xs"
 				><input
 					type="checkbox"
@@ -144,7 +157,7 @@
 			{:else}
 				<!-- A click goes to that moment; the score does the same by keys. -->
 				<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions -->
-				<svg {width} {height} role="img" aria-label="Drift of {clip.name}: {ppmWords(rate)}" onclick={goTo}>
+				<svg {width} {height} role="img" aria-label="Drift of {clip.name}: {clockWords}" onclick={goTo}>
 					{#each ticks as tick (tick)}
 						<line x1={x(tick)} x2={x(tick)} y1="2" y2={half * 2 + GAP} class="stroke-line" />
 						<text x={x(tick)} y={height - 4} text-anchor="middle" class="times fill-quiet text-[10px]"
@@ -191,12 +204,10 @@
 							opacity={0.25 + 0.6 * point.weight}
 						/>
 					{/each}
-					<line
-						x1={x(0)}
-						y1={yOffset(0)}
-						x2={x(seconds)}
-						y2={yOffset(rate * seconds * 1e-3)}
+					<polyline
+						points={course.map(([at, ms]) => `${x(at)},${yOffset(ms)}`).join(' ')}
 						class="stroke-accent"
+						fill="none"
 						stroke-width="1.5"
 					/>
 					<line x1={x(0)} x2={x(seconds)} y1={yResidual(0)} y2={yResidual(0)} class="stroke-accent" />
