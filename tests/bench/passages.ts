@@ -16,7 +16,11 @@ const CASE_NAMES = [
 	'scratch at −10 dB against babble',
 	'close microphone against distant camera',
 	'another day',
-	'song with repeated choruses'
+	'song with repeated choruses',
+	'live room: conference',
+	'live room: small, a far camera',
+	'live room: takes to a loudspeaker',
+	'live room: real voices, a far camera'
 ];
 const LENGTHS = [0.2, 0.5, 1, 2, 5];
 

@@ -23,7 +23,7 @@ export interface PairNote {
 	/** Windows that agree on one line. */
 	readonly agreeing: number;
 	readonly strength: number;
-	/** How far the places lie from what this pair says; not known of line-ups of older versions. */
+	/** How far the places lie from what this pair says; nothing where that is not known, as of line-ups of older versions. */
 	readonly offSeconds?: number;
 	/** Whether one of the two has the other polarity, where that is known. */
 	readonly isInverted?: boolean;

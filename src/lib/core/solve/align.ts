@@ -276,7 +276,10 @@ function assembled(
 	return {
 		referenceDevice: lineUp.referenceDevice,
 		placed,
-		links: lineUp.pairs.map((pair) => ({ ...linkOf.get(pair)!, offSeconds: pairResidual(pair, solved) })),
+		links: lineUp.pairs.map((pair) => ({
+			...linkOf.get(pair)!,
+			...(pair.evidence.direct?.room ? {} : { offSeconds: pairResidual(pair, solved) })
+		})),
 		clocks: []
 	};
 }

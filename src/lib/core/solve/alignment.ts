@@ -32,9 +32,9 @@ export interface AlignedLineUp {
 	readonly clocks: readonly DeviceClock[];
 }
 
-/** Evidence, and how far the solution lies from it. */
+/** Evidence, and how far the solution lies from it; nothing where only its pattern of echoes is known, not the direct sound. */
 export interface ProvedLink extends StretchLink {
-	readonly offSeconds: number;
+	readonly offSeconds?: number;
 }
 
 export interface Stray {

@@ -261,9 +261,9 @@ function remarksOn(alignment: Alignment, recordings: readonly Recording[]): read
 	});
 	const contradictions = alignment.lineUps.flatMap(({ links }) =>
 		links
-			.filter(({ offSeconds }) => offSeconds > SHOWN_CONTRADICTION_SECONDS)
+			.filter(({ offSeconds = 0 }) => offSeconds > SHOWN_CONTRADICTION_SECONDS)
 			.map(
-				({ a, b, offSeconds }) =>
+				({ a, b, offSeconds = 0 }) =>
 					`${nameOf(recordings[a]!)} and ${nameOf(recordings[b]!)}: their common sound contradicts all others by ${(offSeconds * 1000).toFixed(1)} ms.`
 			)
 	);

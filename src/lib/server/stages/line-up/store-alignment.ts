@@ -53,7 +53,7 @@ export async function storeAlignment(
 			agreeing: link.evidence.inliers,
 			strength: link.evidence.strength,
 			// An infinite distance is no number in JSON.
-			...(Number.isFinite(link.offSeconds) ? { offSeconds: link.offSeconds } : {}),
+			...(Number.isFinite(link.offSeconds) ? { offSeconds: link.offSeconds! } : {}),
 			...(link.evidence.direct?.isInverted === undefined ? {} : { isInverted: link.evidence.direct.isInverted })
 		}));
 		const stretches = new Map<number, readonly ClipStretch[]>();
