@@ -83,6 +83,29 @@ export const ROOM_CASES: readonly SimulatedCase[] = [
 		}
 	},
 	{
+		name: 'live room: short clips under babble',
+		about:
+			'4 minutes in a hall; the desk’s sum, a camera at 6 m with twelve clips of 5 s beside people who talk 6 dB louder',
+		isAtTheLimit: true,
+		isRecorded: true,
+		async build(seed) {
+			const random = seededRandom(seed);
+			const scene = inRoom(await recordedConversation('talk', 240, seed), hall(random));
+			const clips = Array.from({ length: 12 }, (_, index) => ({
+				scene: 'talk',
+				startSeconds: 4 + index * 19 + between(random, 0, 12),
+				seconds: 5
+			}));
+			return {
+				scenes: [scene],
+				devices: [
+					device('desk', CLOSE, 'wav', random, [whole(scene, random)], { ratePpm: 0, isPluggedIn: true }),
+					device('cam', { x: 1.5, y: 6 }, 'mp4', random, clips, { babbleDb: 6 })
+				]
+			};
+		}
+	},
+	{
 		name: 'live room: small, a far camera',
 		about: '3 minutes; a close recorder, a camera at 6 m and one at 3.5 m',
 		build(seed) {
