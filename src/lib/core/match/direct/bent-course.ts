@@ -8,6 +8,8 @@ import { type SectionStack, STACK_STEP_SECONDS } from './section-stacks';
 export interface BendMoment {
 	readonly aSeconds: number;
 	readonly lateSeconds: number;
+	/** What was heard there alone; nothing where the curve only goes on. */
+	readonly heardSeconds?: number;
 }
 
 /** The curve on which all sections' patterns fall into one, where no line does. */
@@ -24,9 +26,13 @@ const MIN_SECTIONS = 8;
 const DEGREE = 5;
 const LEAST_SPREAD_SECONDS = 0.1e-3;
 const ROUNDS = 4;
-/** From one section to the next, and about a known course. */
+/** From one section to the next. */
 const FOLLOWED_STEPS = Math.round(4e-3 / STACK_STEP_SECONDS);
+/** About the curve: first wide, for some were lost on the way. The sum of all is like no other place. */
+const WIDE_STEPS = Math.round(15e-3 / STACK_STEP_SECONDS);
 const NEAR_STEPS = Math.round(1.5e-3 / STACK_STEP_SECONDS);
+/** Share of what a curve must win that its first draft must show. */
+const DRAFT_SHARE = 0.75;
 
 /**
  * Clocks bend with the temperature. The sections are followed from the middle to both ends, each laid onto the sum of those
@@ -52,13 +58,19 @@ export function bentCourse(sections: readonly SectionStack[], line: CoherentLine
 		curve = (aSeconds) => coefficients.reduceRight((sum, c) => sum * ((aSeconds - centre) / half) + c, 0);
 		const course = curve;
 		shape = sumOn(sections, (aSeconds) => onLine(aSeconds) + course(aSeconds), 1);
+		if (round === 0 && sharpness(shape) < DRAFT_SHARE * BEND_SHARPENS * sharpness(line.shape)) return undefined;
+		const reach = round < ROUNDS - 1 ? WIDE_STEPS : NEAR_STEPS;
 		lates = sections.map(({ values, aSeconds }) => {
 			const late = onLine(aSeconds) + course(aSeconds);
-			return course(aSeconds) + offAgainst(values, shape, late, NEAR_STEPS);
+			return course(aSeconds) + offAgainst(values, shape, late, reach);
 		});
 	}
 	const straight = lineThrough(times, times.map(curve), line.middleSeconds);
-	const bend = times.map((aSeconds) => ({ aSeconds, lateSeconds: curve(aSeconds) - straight.at(aSeconds) }));
+	const bend = times.map((aSeconds, k) => ({
+		aSeconds,
+		lateSeconds: curve(aSeconds) - straight.at(aSeconds),
+		heardSeconds: lates[k]! - straight.at(aSeconds)
+	}));
 	const most = Math.max(...bend.map(({ lateSeconds }) => Math.abs(lateSeconds)));
 	if (most < LEAST_BEND_SECONDS || sharpness(shape) < BEND_SHARPENS * sharpness(line.shape)) return undefined;
 	// About the line through the curve, as a line's own shape is: its middle is where that line says.

@@ -14,7 +14,9 @@ import { SURE_DRY_RATIO } from '../../limits/match';
 import type { CommonSound } from '../../match/direct/common-sound';
 import { type FirstArrival, firstArrival, isDirect, isLikelyDirect } from '../../match/direct/first-arrival';
 import { type LaidShape, sameRooms } from '../../match/direct/same-room';
+import type { BendMoment } from '../../match/direct/bent-course';
 import type { DirectMoment, PairEvidence } from '../../match/fit/pair-evidence';
+import type { SharedMoment } from '../../match/fit/window-fit';
 import type { AlignableClip } from '../clip';
 import { clipOf } from '../losses/lost-samples';
 import type { LinkedPair } from '../system/system';
@@ -45,13 +47,37 @@ export function directEvidence(heard: Heard, clips: readonly AlignableClip[]): R
 		}
 	}
 	return new Map(
-		all.map((one) => [one.pair, { ...withHeardRate(one), ...directOf(moments.get(one), arrivals.get(one)!) }])
+		all.map((one) => {
+			const arrival = arrivals.get(one)!;
+			const bent = one.sound.bend && { moments: bentMoments(one, one.sound.bend, arrival.lateSeconds, clips) };
+			return [one.pair, { ...withHeardRate(one), ...bent, ...directOf(moments.get(one), arrival) }];
+		})
 	);
 }
 
 function directOf(direct: DirectMoment | undefined, arrival: FirstArrival): Pick<PairEvidence, 'direct'> {
 	if (!direct) return {};
 	return { direct: isDirect(arrival) ? { ...direct, isInverted: arrival.isInverted } : direct };
+}
+
+/** Moments along a curve: single windows of the first look were followed along a simpler one. */
+function bentMoments(
+	{ pair, sound }: WithSound,
+	bend: readonly BendMoment[],
+	lateSeconds: number,
+	clips: readonly AlignableClip[]
+): readonly SharedMoment[] {
+	const [startA, startB] = startsOf(pair, clips);
+	return bend.flatMap(({ aSeconds, heardSeconds }) => {
+		if (heardSeconds === undefined) return [];
+		const bSeconds =
+			sound.bSeconds + (aSeconds - sound.aSeconds) * (1 + (sound.slope ?? 0)) + heardSeconds + lateSeconds;
+		return [{ aSeconds: startA + aSeconds, bSeconds: startB + bSeconds, weight: 1 }];
+	});
+}
+
+function startsOf({ a, b }: LinkedPair, clips: readonly AlignableClip[]): readonly [number, number] {
+	return [clips[clipOf(a).clip]!.soundStartSeconds, clips[clipOf(b).clip]!.soundStartSeconds];
 }
 
 /** A pair's evidence with the rate that all of what it shares tells. */
@@ -150,7 +176,7 @@ function momentOf(
 	deviationSeconds: number,
 	clips: readonly AlignableClip[]
 ): DirectMoment {
-	const [startA, startB] = [pair.a, pair.b].map((id) => clips[clipOf(id).clip]!.soundStartSeconds) as [number, number];
+	const [startA, startB] = startsOf(pair, clips);
 	return {
 		aSeconds: sound.aSeconds + startA,
 		bSeconds: sound.bSeconds + startB + lateSeconds,
