@@ -179,7 +179,7 @@ export const MIN_BEND_SECONDS = 2.5e-3;
 // match/windows/listening-windows
 /** Longer overlaps are listened to in spans, so that little of a long file need be decoded. */
 export const SPANNED_OVERLAP_SECONDS = 900;
-/** From this length on a third of an overlap, of hours a fifteenth, is listened to first, and no more where that is clear. */
+/** From this length on a third of an overlap, of hours a twenty-fifth, is listened to first, and no more where that is clear. */
 export const SKIMMED_OVERLAP_SECONDS = 240;
 
 // match/windows/stacking

@@ -12,7 +12,11 @@ const FACTORS: readonly number[] = [2, 3, 4, 6, 12, 24];
 /** Whether a wave file's sound can be read in place: plain numbers, at a fitting multiple of the engine's rate. */
 export function isReadable({ format, bits, sampleRate }: WaveLayout): boolean {
 	const isPlain = (format === 1 && [16, 24, 32].includes(bits)) || (format === 3 && bits === 32);
-	return isPlain && FACTORS.includes(sampleRate / ANALYSIS_SAMPLE_RATE);
+	return isPlain && isReadableRate(sampleRate);
+}
+
+export function isReadableRate(sampleRate: number): boolean {
+	return FACTORS.includes(sampleRate / ANALYSIS_SAMPLE_RATE);
 }
 
 /**

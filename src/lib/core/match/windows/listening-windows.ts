@@ -36,8 +36,12 @@ interface SpanGrid {
 }
 
 const HOURS: SpanGrid = { everySeconds: 300, spanSeconds: 20 };
-const HOURS_SKIMMED: SpanGrid = { everySeconds: 300, spanSeconds: 12 };
-const MINUTES_SKIMMED: SpanGrid = { everySeconds: 60, spanSeconds: 20 };
+/** The longest overlap that is skimmed so, the shorter ones first. */
+const SKIMMED: readonly (SpanGrid & { readonly upToSeconds: number })[] = [
+	{ upToSeconds: SPANNED_OVERLAP_SECONDS, everySeconds: 60, spanSeconds: 20 },
+	{ upToSeconds: 3600, everySeconds: 120, spanSeconds: 12 },
+	{ upToSeconds: Infinity, everySeconds: 300, spanSeconds: 12 }
+];
 
 /** @param a,b the sounds, or anything as long */
 export function overlapOf(
@@ -74,9 +78,14 @@ export function isWorthSkimming({ fromSeconds, toSeconds }: Span): boolean {
 	return toSeconds - fromSeconds > SKIMMED_OVERLAP_SECONDS;
 }
 
-/** That part, a third or less: spans on the same grid for all pairs of a line-up. */
+/** That part, a third and less of longer ones: spans on the same grid for all pairs of a line-up. */
 export function skimmedSpans(overlap: Overlap, gridSeconds: number): readonly Span[] {
-	return spansOn(isSpanned(overlap) ? HOURS_SKIMMED : MINUTES_SKIMMED, overlap, gridSeconds);
+	const seconds = overlap.toSeconds - overlap.fromSeconds;
+	return spansOn(
+		SKIMMED.find(({ upToSeconds }) => seconds <= upToSeconds)!,
+		overlap,
+		gridSeconds
+	);
 }
 
 function spansOn(

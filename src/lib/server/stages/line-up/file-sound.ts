@@ -1,7 +1,7 @@
 import { decodeForAnalysis, decodePieces, isSeekable } from '../../media/decode-sound';
 import { readWaveLayout, type WaveLayout } from '../../media/wave-notes';
 import { soundFilesOf } from '../../media/sound-inputs';
-import { isReadable } from '../../media/wave-sound';
+import { isReadable, isReadableRate } from '../../media/wave-sound';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import type { JoinableFile } from '../../../core/gather/spanned';
 import type { EnginePool } from '../../engine/engine-pool';
@@ -14,7 +14,7 @@ const SHORT_SECONDS = 300;
 export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 	const abort = signal ? { signal } : {};
 	return {
-		jumping: ({ facts }) => (facts.container === 'wav' ? 'free' : isSeekable(facts) ? 'costly' : 'never'),
+		jumping: ({ facts }) => (isInPlace(facts) ? 'free' : isSeekable(facts) ? 'costly' : 'never'),
 		isBetterTogether: ({ facts }) => facts.container !== 'wav' && facts.durationSeconds <= SHORT_SECONDS,
 		async read(file, stretches, channel) {
 			const { facts, id: path } = file;
@@ -44,6 +44,14 @@ export function fileSound(pool: EnginePool, signal?: AbortSignal): SoundSource {
 			)
 	};
 }
+
+/** Whether a file's sound can be read in place, by what it tells of itself; its layout has the last word. */
+function isInPlace({ container, audio }: MediaFacts): boolean {
+	const isPlain = container === 'wav' && audio !== undefined && !audio.channelFiles;
+	return isPlain && IN_PLACE_CODECS.includes(audio.codec) && isReadableRate(audio.sampleRate);
+}
+
+const IN_PLACE_CODECS: readonly string[] = ['pcm_s16le', 'pcm_s24le', 'pcm_s32le', 'pcm_f32le'];
 
 /** How a file's sound lies in it, where it can be read in place. */
 export async function layoutInPlace(path: string, facts: MediaFacts): Promise<WaveLayout | undefined> {
