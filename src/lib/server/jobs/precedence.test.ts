@@ -1,5 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
-import { describe, expect, it } from 'vitest';
+import { readdir, readFile } from 'node:fs/promises';
+import { describe, expect, it, vi } from 'vitest';
 import { REPORTS, runTool } from '../media/run-tool';
 import { createPrecedence } from './precedence';
 
@@ -48,4 +49,32 @@ describe('what somebody waits for goes first', () => {
 		expect(before).toBeLessThan(1.9);
 		await tool;
 	}, 20_000);
+
+	it('stops a tool that starts meanwhile only when it would end with us', async () => {
+		const precedence = createPrecedence();
+		const before = new Set(await toolsOfOurs());
+		const stop = new AbortController();
+		await precedence.first(async () => {
+			const tool = runTool('ffmpeg', ['-v', 'error', '-re', '-f', 'lavfi', '-i', 'anullsrc', '-f', 'null', '-'], {
+				pausing: precedence,
+				signal: stop.signal
+			});
+			const [status] = await vi.waitFor(async () => {
+				const stopped = (await toolsOfOurs()).filter((one) => !before.has(one) && one.includes('State:\tT'));
+				expect(stopped).toHaveLength(1);
+				return stopped;
+			}, 5000);
+			// Stopped as setpriv it would outlive a server that is killed.
+			expect(status).toContain('Name:\tffmpeg');
+			stop.abort();
+			await expect(tool).rejects.toThrow();
+		});
+	}, 20_000);
 });
+
+/** What the system tells of our own child processes. */
+async function toolsOfOurs(): Promise<readonly string[]> {
+	const ids = (await readdir('/proc')).filter((name) => /^\d+$/.test(name));
+	const all = await Promise.all(ids.map((id) => readFile(`/proc/${id}/status`, 'utf8').catch(() => '')));
+	return all.filter((status) => status.includes(`PPid:\t${process.pid}\n`)).map((status) => status.split('\nSigQ')[0]!);
+}

@@ -1,4 +1,7 @@
+import type { ChildProcess } from 'node:child_process';
+import { readFile } from 'node:fs/promises';
 import { constrainedMemory } from 'node:process';
+import { setTimeout as delay } from 'node:timers/promises';
 import { totalmem } from 'node:os';
 import { MediaError } from './media-error';
 import { diskFault } from '../disk/disk-fault';
@@ -93,11 +96,7 @@ async function run(
 	const child = spawn('setpriv', confined(tool, args), { stdio: ['ignore', 'pipe', 'pipe', ...descriptors] });
 	const stop = () => child.kill('SIGKILL');
 	const watch = watchTime(tool, options, stop);
-	// What runs in its place (setpriv, prlimit) has the same process: it is the tool that stops.
-	const unfollow = options.pausing?.follow({
-		pause: () => (watch.hold(), child.kill('SIGSTOP')),
-		goOn: () => (child.kill('SIGCONT'), watch.goOn())
-	});
+	const unfollow = options.pausing?.follow(pausable(tool, child, watch));
 	options.signal?.addEventListener('abort', stop, { once: true });
 	const ended = new Promise<number | null>((resolve, reject) => {
 		child.on('error', (error) => reject(missing(tool, error)));
@@ -124,6 +123,37 @@ async function run(
 		unfollow?.();
 		options.signal?.removeEventListener('abort', stop);
 	}
+}
+
+/** How often it is looked whether the tool runs that is to stand still. */
+const LOOK_EVERY_MS = 20;
+
+/**
+ * A tool's process, to be stopped and continued. setpriv and prlimit run in it before: stopped there, it would not end with
+ * us, for setpriv has not seen to that yet.
+ */
+function pausable(tool: string, child: ChildProcess, watch: TimeWatch): Parameters<Pausing['follow']>[0] {
+	let isHeld = false;
+	const stop = async (): Promise<void> => {
+		while (isHeld && child.exitCode === null && child.signalCode === null) {
+			const name = await readFile(`/proc/${child.pid}/comm`, 'utf8').catch(() => '');
+			if (!isHeld) return;
+			if (name.trim() === tool) return void child.kill('SIGSTOP');
+			await delay(LOOK_EVERY_MS);
+		}
+	};
+	return {
+		pause() {
+			isHeld = true;
+			watch.hold();
+			void stop();
+		},
+		goOn() {
+			isHeld = false;
+			child.kill('SIGCONT');
+			watch.goOn();
+		}
+	};
 }
 
 function failed(tool: 'ffmpeg' | 'ffprobe', code: number | null, errors: readonly string[]): MediaError {
