@@ -1,7 +1,7 @@
 import { BEND_SHARPENS, BENDING_OVERLAP_SECONDS, LEAST_BEND_SECONDS } from '../../limits/match';
+import { type Equation, leastSquares } from '../../fitting/least-squares';
 import { robustPolynomial } from '../../fitting/robust-fit';
-import type { CoherentLine } from './coherent-line';
-import { offAgainst, sharpness, sumOn } from './coherent-line';
+import { type CoherentLine, offAgainst, sharpness, sumOn } from './coherent-line';
 import { type SectionStack, STACK_STEP_SECONDS } from './section-stacks';
 
 /** A moment of a, and how much later than the line says the same comes in b. */
@@ -102,14 +102,16 @@ function followed(sections: readonly SectionStack[], onLine: (aSeconds: number) 
 	return lates;
 }
 
+/** The best line through some points, about a middle. */
 function lineThrough(xs: readonly number[], ys: readonly number[], middleSeconds: number) {
-	const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
-	const [x0, y0] = [mean(xs), mean(ys)];
-	const slope =
-		xs.reduce((sum, x, i) => sum + (x - x0) * (ys[i]! - y0), 0) / xs.reduce((sum, x) => sum + (x - x0) ** 2, 0);
-	return {
-		slope,
-		middle: y0 + slope * (middleSeconds - x0),
-		at: (x: number) => y0 + slope * (x - x0)
-	};
+	const equations = xs.map((x, i): Equation => ({
+		terms: [
+			[0, 1],
+			[1, x - middleSeconds]
+		],
+		value: ys[i]!,
+		weight: 1
+	}));
+	const [middle, slope] = leastSquares(2, equations) as unknown as readonly [number, number];
+	return { slope, middle, at: (x: number) => middle + slope * (x - middleSeconds) };
 }

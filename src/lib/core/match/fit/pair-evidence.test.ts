@@ -3,7 +3,9 @@ import { seededRandom } from '../../../../../demo/random';
 import { ANALYSIS_SAMPLE_RATE } from '../../features/band-features';
 import { plainFftProvider } from '../../signal/fft';
 import { createWindowCorrelator } from '../windows/window-correlation';
+import { straight } from '../windows/lag-curve';
 import { pairEvidence, skimmedEvidence } from './pair-evidence';
+import { laidAbout } from './window-fit';
 
 const rate = ANALYSIS_SAMPLE_RATE;
 const correlate = createWindowCorrelator(plainFftProvider());
@@ -73,4 +75,27 @@ describe('a longer overlap, skimmed', () => {
 		const limits = { a: { fromSeconds: 0, toSeconds: 400 } };
 		expect(skimmedEvidence(a, b, { ...place, limits }, correlate)).toBeUndefined();
 	}, 60_000);
+});
+
+describe('windows laid about another course', () => {
+	const line = (interceptSeconds: number, slope: number) => straight({ middleSeconds: 0, interceptSeconds, slope });
+	const rows = [0, 100].map((aSeconds) => ({
+		centre: aSeconds,
+		aSeconds,
+		bSeconds: aSeconds,
+		correlation: Float32Array.from({ length: 2001 }, (_, i) => i)
+	}));
+
+	it('keep each lag where it is, to the same reach', () => {
+		const laid = laidAbout(line(0.01, 1e-4), rows, line(0, 0));
+		// 10 ms and 20 ms are 80 and 160 samples; the middle was 1000.
+		expect(laid.map(({ correlation }) => correlation[(correlation.length - 1) / 2])).toEqual([1080, 1160]);
+		expect(laid.map(({ correlation }) => correlation.length)).toEqual([1681, 1681]);
+		expect(laid.map(({ bSeconds }) => bSeconds)).toEqual([0.01, 100.02]);
+	});
+
+	it('are none where nothing would be left of them', () => {
+		expect(laidAbout(line(0.11, 0), rows, line(0, 0))).toEqual([]);
+		expect(laidAbout(line(0, 5e-3), rows, line(0, 0))).toEqual([]);
+	});
 });

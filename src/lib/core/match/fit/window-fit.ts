@@ -95,12 +95,17 @@ export function followedLook(
 	return { rows, about, line, strength: stacked.strength };
 }
 
-/** Windows about one course as windows about another that is near it, all to the same reach. */
+/** What must be left of a window's lags to either side: the common shape, and how far it may be shifted. */
+const LEAST_REACH_SECONDS = 0.025;
+
+/** Windows about one course as windows about another that is near it, all to the same reach; none where it is too far away. */
 export function laidAbout(course: ExpectedLag, rows: readonly WindowRow[], before: ExpectedLag): readonly WindowRow[] {
 	const shifts = rows.map(({ aSeconds }) =>
 		Math.round((course.at(aSeconds) - before.at(aSeconds)) * ANALYSIS_SAMPLE_RATE)
 	);
 	const most = Math.max(...shifts.map(Math.abs));
+	const reach = ((rows[0]?.correlation.length ?? 1) - 1) / 2;
+	if (reach - most < LEAST_REACH_SECONDS * ANALYSIS_SAMPLE_RATE) return [];
 	return rows.map((row, index) => {
 		const shift = shifts[index]!;
 		const { correlation } = row;

@@ -64,17 +64,18 @@
 			}))
 			.sort((x, y) => y.strength - x.strength)
 	);
+	const placedById = $derived(new Map(shoot.placed.map((clip) => [clip.id, clip])));
 	const inverted = $derived.by(() => {
-		const deviceOf = (clipId: string) => shoot.shoot.clips.find((clip) => clip.id === clipId)?.deviceId ?? '';
-		const votes = (shoot.lineUp?.evidence ?? []).flatMap(({ a, b, isInverted }) =>
-			isInverted === undefined ? [] : [{ a: deviceOf(a), b: deviceOf(b), isInverted }]
-		);
+		const votes = (shoot.lineUp?.evidence ?? []).flatMap(({ a, b, isInverted }) => {
+			const [one, other] = [placedById.get(a), placedById.get(b)];
+			return one && other && isInverted !== undefined ? [{ a: one.deviceId, b: other.deviceId, isInverted }] : [];
+		});
 		return invertedDevices(votes, shoot.reference?.id ?? '');
 	});
 	/** Pairs whose common sound says something else than all others together. */
 	const contradictions = $derived(
 		(shoot.lineUp?.evidence ?? []).flatMap(({ a, b, offSeconds = 0 }) => {
-			const [one, other] = [a, b].map((id) => shoot.placed.find((clip) => clip.id === id));
+			const [one, other] = [placedById.get(a), placedById.get(b)];
 			return one && other && offSeconds > SHOWN_CONTRADICTION_SECONDS ? [{ one, other, offSeconds }] : [];
 		})
 	);
