@@ -100,9 +100,9 @@ export async function writeLargeShoot(database: Database): Promise<string> {
 export async function writeLargePeaks(cacheFolder: string): Promise<void> {
 	const cache = openMediaCache(cacheFolder);
 	const samples = 4_800_000;
-	const builder = createPeakBuilder(samples, 1);
+	const builder = createPeakBuilder(1);
 	builder.add(Int16Array.from({ length: samples }, (_, i) => 9000 * Math.sin(i / 5000) * Math.sin(i / 7)));
-	const peaks = builder.finish();
+	const { peaks } = builder.finish();
 	const first = `${cacheFolder}/large.peaks`;
 	await mkdir(cacheFolder, { recursive: true });
 	await writeFile(first, new Uint8Array(peaks.buffer));

@@ -64,7 +64,14 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 			offsetFlicks,
 			durationFlicks: secondsToFlicks(length),
 			container: camera ? 'mov' : 'wav',
-			sound: { codec: 'pcm', sampleRate: 48000, channels: sample.channels ?? 1, streams: 1, startFlicks: 0 },
+			sound: {
+				codec: 'pcm',
+				sampleRate: 48000,
+				channels: sample.channels ?? 1,
+				streams: 1,
+				startFlicks: 0,
+				samples: Math.round(length * 48_000)
+			},
 			...(camera
 				? {
 						picture: {

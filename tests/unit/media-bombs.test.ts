@@ -72,6 +72,8 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => rm(folder, { recursive: true }));
 
+const noSharpSounds = { findSharpSounds: () => Promise.resolve([]) };
+
 describe('a small file that claims much ends with a reason, soon and with little memory', () => {
 	it.each([
 		['one-hertz.wav', /claims to last 23 days/],
@@ -89,7 +91,7 @@ describe('a small file that claims much ends with a reason, soon and with little
 		const moreMb = await peakMemoryMb(async () => {
 			try {
 				const facts = await probeFile(at(name));
-				if (facts.audio) await prepareSound(cache, at(name), 'a'.repeat(32), facts);
+				if (facts.audio) await prepareSound(cache, at(name), 'a'.repeat(32), facts, noSharpSounds);
 				if (facts.video) await prepareProxy(cache, at(name), 'b'.repeat(32), facts);
 			} catch (error) {
 				if (!(error instanceof MediaError)) throw error;
@@ -106,7 +108,8 @@ describe('a small file that claims much ends with a reason, soon and with little
 		const cache = openMediaCache(await mkdtemp(join(folder, 'cache-')));
 		const moreMb = await peakMemoryMb(async () => {
 			const facts = await probeFile(at('whole-day.flac'));
-			expect(await prepareSound(cache, at('whole-day.flac'), 'a'.repeat(32), facts)).toBe(86_400 * 48_000);
+			const { samples } = await prepareSound(cache, at('whole-day.flac'), 'a'.repeat(32), facts, noSharpSounds);
+			expect(samples).toBe(86_400 * 48_000);
 		});
 		expect(moreMb).toBeLessThan(MAX_MB);
 	});

@@ -25,6 +25,7 @@ import { openShoots } from './edits/change';
 import { jobHandlers } from './job-kinds';
 import { createJobQueue } from './jobs/job-queue';
 import { createPrecedence } from './jobs/precedence';
+import { openListeningSource } from './media/listening/read-listening';
 import { openMediaCache } from './media/media-cache';
 import { sweepInputs } from './media/tool-inputs';
 import type { Runtime } from './runtime';
@@ -32,6 +33,7 @@ import type { Settings } from './settings';
 import { endDeletedShoots } from './shoots/delete';
 import { faultBehind } from './shoots/fault-behind';
 import { ensureDemoShoot } from './shoots/demo-shoot';
+import { openMediaFiles } from './shoots/media-file';
 import { uploadsFolder } from './uploads/upload-folder';
 import { openUploadServer } from './uploads/upload-server';
 
@@ -136,6 +138,8 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 		pool,
 		precedence: createPrecedence(),
 		cache,
+		listening: openListeningSource(cache),
+		mediaFiles: openMediaFiles(database),
 		folders,
 		uploads,
 		watched: new Map(),

@@ -6,8 +6,10 @@ import type { Database } from './db/database';
 import type { Shoots } from './edits/change';
 import type { JobQueue } from './jobs/job-queue';
 import type { Precedence } from './jobs/precedence';
+import type { ListeningSource } from './media/listening/read-listening';
 import type { MediaCache } from './media/media-cache';
 import type { Settings } from './settings';
+import type { MediaFiles } from './shoots/media-file';
 import type { UploadServer } from './uploads/upload-server';
 
 /** All that a running server has; the routes reach everything through it. */
@@ -21,6 +23,8 @@ export interface Runtime {
 	readonly pool: EnginePool;
 	readonly precedence: Precedence;
 	readonly cache: MediaCache;
+	readonly listening: ListeningSource;
+	readonly mediaFiles: MediaFiles;
 	readonly folders: AllowedFolders;
 	readonly uploads: UploadServer;
 	/** Files that are looked at, by shoot: they are prepared first. */

@@ -80,7 +80,9 @@ export interface ClipPart {
 		readonly channelFiles?: readonly string[];
 		/** Media time within the file of the first sample. */
 		readonly startFlicks: number;
-		/** Samples a channel of the listening sound; nothing until it is ready. */
+		/** Samples a channel at the listening rate; reckoned from its length until they are counted. */
+		readonly samples: number;
+		/** The same, counted while its waveform was made; nothing until then. */
 		readonly listeningSamples?: number;
 	};
 	readonly picture?: {

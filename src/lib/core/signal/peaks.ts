@@ -23,23 +23,31 @@ export function peakLevels(samples: number): readonly PeakLevel[] {
 	}
 }
 
-/** Gathers peaks from interleaved 16-bit sound as it comes; all channels share one envelope. */
-export function createPeakBuilder(
-	samples: number,
-	channels: number
-): { add(interleaved: Int16Array): void; finish(): Int16Array } {
-	const levels = peakLevels(samples);
-	const last = levels.at(-1)!;
-	const out = new Int16Array(last.at + 2 * last.blocks);
+/** Gathers peaks from interleaved 16-bit sound as it comes, however much that is; all channels share one envelope. */
+export interface PeakBuilder {
+	add(interleaved: Int16Array): void;
+	/** Samples a channel that have come, and the peak file of them. */
+	finish(): { readonly samples: number; readonly peaks: Int16Array };
+}
+
+/** Room for two minutes; it doubles as more comes. */
+const FIRST_ROOM_BLOCKS = 2 ** 15;
+
+export function createPeakBuilder(channels: number): PeakBuilder {
+	let finest = new Int16Array(2 * FIRST_ROOM_BLOCKS);
 	let channel = 0;
 	let least = 0;
 	let greatest = 0;
 	let inBlock = 0;
 	let block = 0;
 	const flush = () => {
-		if (inBlock === 0 || block >= levels[0]!.blocks) return;
-		out[2 * block] = least;
-		out[2 * block + 1] = greatest;
+		if (2 * block === finest.length) {
+			const larger = new Int16Array(2 * finest.length);
+			larger.set(finest);
+			finest = larger;
+		}
+		finest[2 * block] = least;
+		finest[2 * block + 1] = greatest;
 		block++;
 		inBlock = 0;
 	};
@@ -58,9 +66,14 @@ export function createPeakBuilder(
 			}
 		},
 		finish() {
-			flush();
-			for (let level = 1; level < levels.length; level++) coarser(out, levels[level - 1]!, levels[level]!);
-			return out;
+			const samples = block * FIRST_PEAK_BLOCK + inBlock;
+			if (inBlock > 0) flush();
+			const levels = peakLevels(samples);
+			const last = levels.at(-1)!;
+			const peaks = new Int16Array(last.at + 2 * last.blocks);
+			peaks.set(finest.subarray(0, 2 * block));
+			for (let level = 1; level < levels.length; level++) coarser(peaks, levels[level - 1]!, levels[level]!);
+			return { samples, peaks };
 		}
 	};
 }

@@ -1,12 +1,10 @@
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
 import type { MediaFacts } from '../../core/gather/media-facts';
-import { DECODER_STALL_SECONDS, REPORTS, runTool, type ToolOptions } from './run-tool';
+import { LISTENING_SAMPLE_RATE } from './listening/listening-format';
+import { DECODER_STALL_SECONDS, runTool, type ToolOptions } from './run-tool';
 import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
 import type { ToolArgument } from './tool-inputs';
-
-/** Sound for the ear in the page: 16 bits at this rate, all channels, interleaved. */
-export const LISTENING_SAMPLE_RATE = 48_000;
 
 /** The mean of all channels, or one of them; ffmpeg's own downmix would drop or weigh some by their supposed place. */
 function monoMix(channels: number, channel?: number): string {
@@ -57,40 +55,53 @@ export async function decodeForAnalysis(
 	);
 }
 
-/** Where a file's decoded sound is written. */
+/** Where a file's decoded sound goes. */
 export interface SoundTargets {
 	/** As `decodeForAnalysis` gives it. */
 	readonly analysisPath: string;
-	/** All channels at `LISTENING_SAMPLE_RATE`, interleaved, 16 bits, or 32 of a deep sound. */
-	readonly listeningPath: string;
+	/** All channels at `LISTENING_SAMPLE_RATE`, interleaved, 16 bits, as they come. */
+	readonly onListening: (samples: Int16Array) => void;
+	/** The same as a file, of a deep sound with 32 bits; nothing where no copy is needed. */
+	readonly copyPath?: string;
 }
 
-/** Decodes a file's sound to disk, for the engine and for the ear in one pass, whatever its length. */
-export async function decodeToFiles(
+/** Decodes a file's sound for the engine, for the eye and where need be for the ear in one pass, whatever its length. */
+export async function decodeSound(
 	path: string,
 	facts: MediaFacts,
-	{ analysisPath, listeningPath }: SoundTargets,
+	{ analysisPath, onListening, copyPath }: SoundTargets,
 	options: Pick<DecodeOptions, 'signal' | 'onProgress'> & Pick<ToolOptions, 'pausing'> = {}
 ): Promise<void> {
 	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, ['-vn', '-sn', '-dn']);
-	const graph = `${chains}${label}asplit=2[engine][ear];[engine]${analysisFilters(facts.audio!.channels)}[out]`;
+	const ways = copyPath ? '[engine][eye][ear]' : '[engine][eye]';
+	const graph = [
+		`${chains}${label}asplit=${copyPath ? 3 : 2}${ways}`,
+		`[engine]${analysisFilters(facts.audio!.channels)}[out]`,
+		`[eye]aresample=${LISTENING_SAMPLE_RATE}[seen]`
+	].join(';');
 	const depth = facts.audio?.isDeep ? 's32le' : 's16le';
 	const engine = ['-map', '[out]', ...atMost(facts), '-f', 's16le', '-y', `file:${analysisPath}`];
-	const ear = ['-map', '[ear]', ...atMost(facts), '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', `pcm_${depth}`];
-	await runTool(
-		'ffmpeg',
-		[
-			...['-v', 'error', '-nostdin', ...REPORTS, ...args, '-filter_complex', graph],
-			...engine,
-			...[...ear, '-f', depth, '-y', `file:${listeningPath}`]
-		],
-		{
-			...(options.signal ? { signal: options.signal } : {}),
-			...(options.pausing ? { pausing: options.pausing } : {}),
-			stallSeconds: DECODER_STALL_SECONDS,
-			onReport: ({ seconds }) => seconds !== undefined && options.onProgress?.(seconds)
+	const eye = ['-map', '[seen]', ...atMost(facts), '-c:a', 'pcm_s16le', '-f', 's16le', 'pipe:1'];
+	const copied = ['-map', '[ear]', ...atMost(facts), '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', `pcm_${depth}`];
+	const ear = copyPath ? [...copied, '-f', depth, '-y', `file:${copyPath}`] : [];
+	const bytesASecond = 2 * facts.audio!.channels * LISTENING_SAMPLE_RATE;
+	let rest: Buffer = Buffer.alloc(0);
+	let bytes = 0;
+	await runTool('ffmpeg', ['-v', 'error', '-nostdin', ...args, '-filter_complex', graph, ...engine, ...eye, ...ear], {
+		...(options.signal ? { signal: options.signal } : {}),
+		...(options.pausing ? { pausing: options.pausing } : {}),
+		stallSeconds: DECODER_STALL_SECONDS,
+		onOutput(block) {
+			const whole = rest.length > 0 ? Buffer.concat([rest, block]) : block;
+			const usable = whole.length - (whole.length % 2);
+			// A copy where numbers would not begin at a multiple of two bytes.
+			const aligned = whole.byteOffset % 2 === 0 ? whole : Buffer.from(new Uint8Array(whole));
+			onListening(new Int16Array(aligned.buffer, aligned.byteOffset, usable >> 1));
+			rest = whole.subarray(usable);
+			bytes += block.length;
+			options.onProgress?.(bytes / bytesASecond);
 		}
-	);
+	});
 }
 
 /** Read before a stretch and thrown away: decoders and resamplers need a run-up. */

@@ -7,7 +7,8 @@ import { openOriginal } from './original-file';
 const RECIPE = 'r1';
 const DIGEST_BYTES = 65_536;
 
-export type CachedKind = 'analysis.s16' | 'listening.s16' | 'listening.s32' | 'peaks.s16' | 'proxy.mp4' | 'growing.mp4';
+export type CachedKind =
+	'analysis.s16' | 'listening.s16' | 'listening.s32' | 'peaks.s16' | 'sound.json' | 'proxy.mp4' | 'growing.mp4';
 
 /** Derived media, kept by the file's identity; losing it costs time only. */
 export interface MediaCache {

@@ -10,6 +10,7 @@ import { digestOfOriginal } from './file-digest';
 import { identify, openMediaCache } from './media-cache';
 import { MediaError } from './media-error';
 import { isFragmentedMp4 } from './mp4-boxes';
+import { openListeningSource } from './listening/read-listening';
 import { prepareProxy, prepareSound } from './prepare-file';
 import { probeFile } from './probe';
 import { renderPiece } from './render-picture';
@@ -93,7 +94,13 @@ const READERS: readonly (readonly [string, () => Promise<unknown>])[] = [
 				await fastFftProvider()
 			)
 	],
-	['sound for the ear', () => prepareSound(cache(), card('a.mp4'), 'a'.repeat(32), facts.movie)],
+	[
+		'its waveform',
+		() =>
+			prepareSound(cache(), card('a.mp4'), 'a'.repeat(32), facts.movie, { findSharpSounds: () => Promise.resolve([]) })
+	],
+	['sound for the ear, in pieces', () => listen(card('a.mp4'), facts.movie)],
+	['sound for the ear, in place', () => listen(card('a.wav'), facts.movie)],
 	['a small picture', () => prepareProxy(cache(), card('a.mp4'), 'b'.repeat(32), facts.movie)],
 	[
 		'a piece of the movie',
@@ -108,6 +115,13 @@ const READERS: readonly (readonly [string, () => Promise<unknown>])[] = [
 			)
 	]
 ];
+function listen(path: string, audio: MediaFacts): Promise<unknown> {
+	const isWave = path.endsWith('.wav');
+	const wave = { container: 'wav', durationSeconds: 1, containerStartSeconds: 0 };
+	const sound = { codec: 'pcm_s16le', sampleRate: 48_000, channels: 1, startSeconds: 0, channelNames: [''] };
+	const read = isWave ? { ...wave, audio: sound } : audio;
+	return openListeningSource(cache()).read({ path, key: 'a'.repeat(32), facts: read }, 0, 100, [0]);
+}
 const cache = () => openMediaCache(join(folder, `cache-${Math.random()}`));
 
 describe.each(SWAPS)('%s is seen when it is opened', (_, swap) => {

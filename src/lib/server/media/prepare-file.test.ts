@@ -23,32 +23,29 @@ async function make(name: string, ...args: readonly string[]): Promise<string> {
 	return path;
 }
 
-describe('the listening sound', () => {
-	it('has all 24 bits of a deep source: a tone far below 16 bits comes out to the bit', async () => {
-		// 3e-6 of full scale is a tenth of a 16-bit step, and 25 steps of 24 bits.
-		const path = await make(
-			'deep.wav',
-			'-f',
-			'lavfi',
-			'-i',
-			'aevalsrc=3e-6*sin(2*PI*997*t):s=48000:d=2',
-			'-c:a',
-			'pcm_s24le'
-		);
+describe('a sound that is prepared', () => {
+	const findSharpSounds = () => Promise.resolve([{ seconds: 0.5, riseDb: 20 }]);
+
+	it('is counted, and has peaks; what the engine reads in place is not copied', async () => {
+		const path = await make('deep.wav', '-f', 'lavfi', '-i', 'sine=f=500:d=2:r=48000', '-ac', '2', '-c:a', 'pcm_s24le');
 		const facts = await probeFile(path);
 		expect(facts.audio!.isDeep).toBe(true);
 		const cache = openMediaCache(join(folder, 'cache'));
-		const listeningSamples = await prepareSound(cache, path, KEY, facts);
-		expect(listeningSamples).toBe(96_000);
-		const bytes = await readFile(cache.path(KEY, 'listening.s32'));
-		const wave = await readFile(path);
-		const data = wave.indexOf('data') + 8;
-		for (const index of [0, 1, 48, 12_345, 95_999])
-			expect(bytes.readInt32LE(4 * index)).toBe(wave.readIntLE(data + 3 * index, 3) * 256);
-		expect(new Set(bytes).size).toBeGreaterThan(20);
+		const prepared = { samples: 96_000, sharpSounds: [{ seconds: 0.5, riseDb: 20 }] };
+		expect(await prepareSound(cache, path, KEY, facts, { findSharpSounds })).toEqual(prepared);
 		const peaks = await readFile(cache.path(KEY, 'peaks.s16'));
 		const levels = peakLevels(96_000);
 		expect(peaks.length).toBe(2 * (levels.at(-1)!.at + 2 * levels.at(-1)!.blocks));
+		// An eighth of full scale, of which each of two channels gets its share.
+		expect(Math.max(...new Int16Array(peaks.buffer, peaks.byteOffset, peaks.length >> 1))).toBeCloseTo(
+			32768 / 8 / Math.SQRT2,
+			-2
+		);
+		for (const kind of ['analysis.s16', 'listening.s32'] as const) expect(await cache.has(KEY, kind)).toBe(false);
+		// Again it is there, whatever finds sharp sounds.
+		expect(await prepareSound(cache, path, KEY, facts, { findSharpSounds: () => Promise.reject(new Error()) })).toEqual(
+			prepared
+		);
 	});
 
 	it('keeps to 16 bits where the source has no more', async () => {

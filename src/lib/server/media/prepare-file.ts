@@ -1,66 +1,93 @@
-import { open, rm, stat, writeFile } from 'node:fs/promises';
+import { open, readFile, rm, writeFile } from 'node:fs/promises';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
 import { dynamicRangeOf, shownSize } from '../../core/gather/picture-facts';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { createPeakBuilder } from '../../core/signal/peaks';
-import { decodeToFiles } from './decode-sound';
-import type { MediaCache } from './media-cache';
+import type { SharpSound } from '../../core/features/sharp-sounds';
+import { decodeSound } from './decode-sound';
+import { needsCopy } from './listening/listening-format';
+import type { CachedKind, MediaCache } from './media-cache';
 import { toneMap, wholePictures } from './picture-filters';
 import { DECODER_STALL_SECONDS, REPORTS, runTool, SEEK_STALL_SECONDS, type ToolOptions } from './run-tool';
 import { localInput, originalInput, type ToolArgument } from './tool-inputs';
+import { layoutInPlace } from './wave-sound';
 
 export interface PrepareOptions extends Pick<ToolOptions, 'signal' | 'pausing'> {
 	/** Seconds that are done. */
 	readonly onProgress?: (seconds: number) => void;
 }
 
-const underWay = new Map<string, Promise<number>>();
+/** What is known of a file's sound once it has been decoded as a whole. */
+export interface PreparedSound {
+	/** A channel, at the listening rate. */
+	readonly samples: number;
+	readonly sharpSounds: readonly SharpSound[];
+}
+
+export interface SoundPreparation extends PrepareOptions {
+	/** Finds the sharp sounds of a file of analysis sound. */
+	readonly findSharpSounds: (analysisPath: string) => Promise<readonly SharpSound[]>;
+}
+
+const underWay = new Map<string, Promise<PreparedSound>>();
 
 /**
- * A file's sound for the engine, the ear and the eye, made once and kept: analysis sound, listening sound, peaks.
+ * A file's sound for the engine and for the eye, made once and kept: analysis sound (unless the engine reads the file in
+ * place), peaks, sharp sounds; a copy for the ear only where pieces of the file would not be exact.
  * Whoever asks while it is being made waits for the same work.
- * @returns samples a channel of the listening sound
  */
 export async function prepareSound(
 	cache: MediaCache,
 	path: string,
-	identity: string,
+	key: string,
 	facts: MediaFacts,
-	options: PrepareOptions = {}
-): Promise<number> {
-	const running = underWay.get(identity);
-	if (running) return running.catch(() => prepareSound(cache, path, identity, facts, options));
-	const work = makeSound(cache, path, identity, facts, options);
-	underWay.set(identity, work);
+	options: SoundPreparation
+): Promise<PreparedSound> {
+	const running = underWay.get(key);
+	if (running) return running.catch(() => prepareSound(cache, path, key, facts, options));
+	const work = makeSound(cache, path, key, facts, options);
+	underWay.set(key, work);
 	try {
 		return await work;
 	} finally {
-		underWay.delete(identity);
+		underWay.delete(key);
 	}
 }
 
 async function makeSound(
 	cache: MediaCache,
 	path: string,
-	identity: string,
+	key: string,
 	facts: MediaFacts,
-	options: PrepareOptions
-): Promise<number> {
-	const channels = facts.audio!.channels;
-	const kind = facts.audio!.isDeep ? 'listening.s32' : 'listening.s16';
-	const made = await Promise.all((['peaks.s16', 'analysis.s16', kind] as const).map((one) => cache.has(identity, one)));
-	if (made.every(Boolean)) return countSamples(cache, identity, kind, channels);
-	await cache.put(identity, kind, (listeningPath) =>
-		cache.put(identity, 'analysis.s16', (analysisPath) =>
-			decodeToFiles(path, facts, { analysisPath, listeningPath }, options)
-		)
+	{ findSharpSounds, ...options }: SoundPreparation
+): Promise<PreparedSound> {
+	const isInPlace = (await layoutInPlace(path, facts)) !== undefined;
+	const copyKind = facts.audio!.isDeep ? 'listening.s32' : 'listening.s16';
+	const hasCopy = needsCopy(facts);
+	const kinds: CachedKind[] = ['sound.json', 'peaks.s16'];
+	if (!isInPlace) kinds.push('analysis.s16');
+	if (hasCopy) kinds.push(copyKind);
+	const made = await Promise.all(kinds.map((kind) => cache.has(key, kind)));
+	if (made.every(Boolean)) return JSON.parse(await readFile(cache.path(key, 'sound.json'), 'utf8')) as PreparedSound;
+	const builder = createPeakBuilder(facts.audio!.channels);
+	const decode = (analysisPath: string, copyPath?: string) =>
+		decodeSound(
+			path,
+			facts,
+			{ analysisPath, onListening: (samples) => builder.add(samples), ...(copyPath ? { copyPath } : {}) },
+			options
+		);
+	await cache.put(key, 'analysis.s16', (analysisPath) =>
+		hasCopy ? cache.put(key, copyKind, (copyPath) => decode(analysisPath, copyPath)) : decode(analysisPath)
 	);
-	const listeningSamples = await countSamples(cache, identity, kind, channels);
-	await cache.put(identity, 'peaks.s16', (target) =>
-		writePeaks(cache.path(identity, kind), target, listeningSamples, channels, bytesOf(kind))
-	);
-	return listeningSamples;
+	const { samples, peaks } = builder.finish();
+	await cache.put(key, 'peaks.s16', (target) => writeFile(target, new Uint8Array(peaks.buffer)));
+	const analysisPath = cache.path(key, 'analysis.s16');
+	const prepared = { samples, sharpSounds: await findSharpSounds(analysisPath) };
+	if (isInPlace) await rm(analysisPath, { force: true });
+	await cache.put(key, 'sound.json', (target) => writeFile(target, JSON.stringify(prepared)));
+	return prepared;
 }
 
 /** Stretches of a file's prepared analysis sound. @param stretches whole seconds */
@@ -81,49 +108,6 @@ export async function readAnalysis(
 	} finally {
 		await file.close();
 	}
-}
-
-type ListeningKind = 'listening.s16' | 'listening.s32';
-
-function bytesOf(kind: ListeningKind): number {
-	return kind === 'listening.s32' ? 4 : 2;
-}
-
-async function countSamples(
-	cache: MediaCache,
-	identity: string,
-	kind: ListeningKind,
-	channels: number
-): Promise<number> {
-	const { size } = await stat(cache.path(identity, kind));
-	return Math.floor(size / bytesOf(kind) / channels);
-}
-
-async function writePeaks(
-	listeningPath: string,
-	target: string,
-	samples: number,
-	channels: number,
-	bytes: number
-): Promise<void> {
-	const builder = createPeakBuilder(samples, channels);
-	const file = await open(listeningPath, 'r');
-	try {
-		// Half a megabyte a step keeps the event loop free in between.
-		const block = new Uint8Array(2 ** 19);
-		for (;;) {
-			const { bytesRead } = await file.read(block, 0, block.length);
-			if (bytesRead === 0) break;
-			builder.add(
-				bytes === 2
-					? new Int16Array(block.buffer, 0, bytesRead >> 1)
-					: Int16Array.from(new Int32Array(block.buffer, 0, bytesRead >> 2), (value) => value >> 16)
-			);
-		}
-	} finally {
-		await file.close();
-	}
-	await writeFile(target, new Uint8Array(builder.finish().buffer));
 }
 
 /** Lines of a proxy picture; its width keeps the picture's shape. */

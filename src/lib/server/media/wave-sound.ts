@@ -1,10 +1,11 @@
 import { closeSync, readSync } from 'node:fs';
 import { ANALYSIS_SAMPLE_RATE, FULL_SCALE } from '../../core/features/band-features';
+import type { MediaFacts } from '../../core/gather/media-facts';
 import type { Span } from '../../core/match/windows/listening-windows';
 import { createDecimator, type Decimator } from '../../core/signal/decimate';
 import type { FftProvider } from '../../core/signal/fft';
 import { openOriginalSync } from './original-file';
-import type { WaveLayout } from './wave-notes';
+import { readWaveLayout, type WaveLayout } from './wave-notes';
 
 /** Ratios of rates that the fast transforms have sizes for. */
 const FACTORS: readonly number[] = [2, 3, 4, 6, 12, 24];
@@ -13,6 +14,13 @@ const FACTORS: readonly number[] = [2, 3, 4, 6, 12, 24];
 export function isReadable({ format, bits, sampleRate }: WaveLayout): boolean {
 	const isPlain = (format === 1 && [16, 24, 32].includes(bits)) || (format === 3 && bits === 32);
 	return isPlain && isReadableRate(sampleRate);
+}
+
+/** How a file's sound lies in it, where it can be read in place. */
+export async function layoutInPlace(path: string, facts: MediaFacts): Promise<WaveLayout | undefined> {
+	if (facts.container !== 'wav' || facts.audio?.channelFiles) return undefined;
+	const layout = await readWaveLayout(path);
+	return layout && isReadable(layout) ? layout : undefined;
 }
 
 export function isReadableRate(sampleRate: number): boolean {

@@ -12,6 +12,7 @@ import { secondsToFlicks } from '../../core/time/flicks';
 import { rateInWords } from '../../core/time/rational';
 import type { Queryable } from '../db/database';
 import { rowsOfShoot, type TableEntry, tableEntry, TABLES } from '../db/tables';
+import { reckonedSamples } from '../media/listening/listening-format';
 import { soundKeyOf } from '../media/sound-inputs';
 import { ShootError } from './shoot-error';
 import { KEPT_DAYS } from './kept-days';
@@ -147,6 +148,7 @@ function filePart(file: StoredFileRow, facts: MediaFacts): Omit<ClipPart, 'offse
 						...(audio.isDeep ? { isDeep: true } : {}),
 						...(audio.channelFiles ? { channelFiles: audio.channelFiles.map((one) => basename(one.path)) } : {}),
 						startFlicks: secondsToFlicks(audio.startSeconds),
+						samples: file.listening_samples ?? reckonedSamples(facts),
 						...(file.listening_samples === null ? {} : { listeningSamples: file.listening_samples })
 					}
 				}

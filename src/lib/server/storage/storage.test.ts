@@ -25,8 +25,12 @@ beforeAll(async () => {
 		`insert into shoot (name, folder) values ('x', '/x') returning id`
 	);
 	await database.query(
-		`insert into media_file (shoot_id, path, relative_path, size_bytes, modified_ms, identity) values ($1, '/x/a', 'a', 1, 1, $2)`,
-		[shoot!.id, USED]
+		`insert into media_file (shoot_id, path, relative_path, size_bytes, modified_ms, identity, facts) values ($1, '/x/a', 'a', 1, 1, $2, $3)`,
+		[
+			shoot!.id,
+			USED,
+			{ container: 'matroska,webm', durationSeconds: 1, containerStartSeconds: 0, audio: { channels: 1 } }
+		]
 	);
 	for (const identity of [USED, UNUSED])
 		for (const kind of ['analysis.s16', 'listening.s16', 'proxy.mp4']) {
@@ -58,4 +62,12 @@ it('tells what takes room, and frees what no shoot uses, then what is missed lea
 		'proxy.mp4'
 	]);
 	expect((await storage(context())).limitBytes).toBe(2500);
+});
+
+it('frees copies of sounds that are read where they are, which an older version made', async () => {
+	await setLimit(context(), 100e9);
+	await database.query(`update media_file set facts = jsonb_set(facts, '{container}', '"wav"')`);
+	expect(await storage(context())).toMatchObject({ unusedBytes: 1000 });
+	expect(await cleanUp(context())).toBe(1000);
+	expect((await readdir(join(folder, 'cache', 'aa'))).map((name) => name.slice(36))).toEqual(['proxy.mp4']);
 });

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { StorageUse } from '../../contract/views';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { filesBelow, totalBytes } from '../media/folder-size';
+import { needsCopy } from '../media/listening/listening-format';
 import { soundKeyOf } from '../media/sound-inputs';
 import type { Runtime } from '../runtime';
 import { uploadsFolder } from '../uploads/upload-folder';
@@ -20,11 +21,11 @@ function cacheFolder({ settings }: StorageContext): string {
 export async function storage(context: StorageContext): Promise<StorageUse> {
 	const { dataFolder } = context.settings;
 	const files = await filesBelow(cacheFolder(context));
-	const used = await usedIdentities(context);
+	const isUsed = await usedFiles(context);
 	const { bavail, bsize } = await statfs(dataFolder);
 	return {
 		cacheBytes: totalBytes(files),
-		unusedBytes: totalBytes(files.filter((file) => !used.has(identityOf(file.name)))),
+		unusedBytes: totalBytes(files.filter((file) => !isUsed(file.name))),
 		limitBytes: await limit(context),
 		uploadBytes: totalBytes(await filesBelow(uploadsFolder(dataFolder))),
 		handOffBytes: totalBytes(await filesBelow(join(dataFolder, 'hand-offs'))),
@@ -46,12 +47,12 @@ export async function setLimit({ database }: StorageContext, limitBytes: number)
  */
 export async function cleanUp(context: StorageContext): Promise<number> {
 	const files = await filesBelow(cacheFolder(context));
-	const used = await usedIdentities(context);
+	const isUsed = await usedFiles(context);
 	const most = await limit(context);
 	let left = totalBytes(files);
 	let freed = 0;
-	const unused = files.filter((file) => !used.has(identityOf(file.name)) && !file.name.includes('.part-'));
-	const spare = files.filter((file) => used.has(identityOf(file.name)) && file.name.endsWith(MIN_MISSED));
+	const unused = files.filter((file) => !isUsed(file.name) && !file.name.includes('.part-'));
+	const spare = files.filter((file) => isUsed(file.name) && file.name.endsWith(MIN_MISSED));
 	for (const [index, file] of [...unused, ...spare].entries()) {
 		if (index >= unused.length && left <= most) break;
 		await rm(file.path, { force: true });
@@ -71,14 +72,24 @@ async function limit({ database }: StorageContext): Promise<number> {
 	return row?.value ?? DEFAULT_LIMIT_BYTES;
 }
 
-async function usedIdentities({ database }: StorageContext): Promise<ReadonlySet<string>> {
+/** Whether a file of the caches is of any use, by its name, which begins with what it was made of. */
+async function usedFiles({ database }: StorageContext): Promise<(name: string) => boolean> {
 	const rows = await database.query<{ identity: string; facts: MediaFacts | null }>(
 		'select distinct identity, facts from media_file where identity is not null'
 	);
-	return new Set(rows.flatMap(({ identity, facts }) => [identity, ...(facts ? [soundKeyOf(identity, facts)] : [])]));
+	const used = new Set<string>();
+	const copied = new Set<string>();
+	for (const { identity, facts } of rows) {
+		used.add(identity);
+		if (!facts) continue;
+		used.add(soundKeyOf(identity, facts));
+		if (needsCopy(facts)) copied.add(soundKeyOf(identity, facts));
+	}
+	return (name) => {
+		const key = name.slice(0, 32);
+		// An older version copied every sound.
+		return LISTENING_COPY.test(name) ? copied.has(key) : used.has(key);
+	};
 }
 
-/** Files of the cache are named after what they were made of. */
-function identityOf(name: string): string {
-	return name.slice(0, 32);
-}
+const LISTENING_COPY = /\.listening\.s\d+$/;

@@ -72,7 +72,7 @@
 						clip.placement.startFlicks,
 						clip.placement.ratePpm,
 						clip.placement.bend,
-						clip.parts.map((part) => [part.identity, part.sound?.listeningSamples])
+						clip.parts.map((part) => [part.identity, part.isMissing])
 					])
 				])
 			: ''

@@ -23,13 +23,14 @@ export async function heardAfter(clip: Clip, seenFlicks: number): Promise<number
 async function attackIn(clip: Clip, fromFlicks: number, toFlicks: number): Promise<number | undefined> {
 	const part = partAt(clip, (fromFlicks + toFlicks) / 2);
 	const sound = part?.sound;
-	if (!part || !sound?.listeningSamples) return undefined;
+	const file = part && listeningFileOf(part);
+	if (!part || !sound || !file) return undefined;
 	const zero = part.offsetFlicks + sound.startFlicks;
 	const sampleAt = (flicks: number) => Math.round(((flicks - zero) * LISTENING_RATE) / FLICKS_PER_SECOND);
 	const from = Math.max(0, sampleAt(fromFlicks));
-	const to = Math.min(sound.listeningSamples, sampleAt(toFlicks));
+	const to = Math.min(sound.samples, sampleAt(toFlicks));
 	if (to - from < (sampleAt(toFlicks) - sampleAt(fromFlicks)) / 4) return undefined;
-	const { pcm } = await fetchListening(listeningFileOf(part), from, to);
+	const { pcm } = await fetchListening(file, from, to, [...Array(sound.channels).keys()]);
 	const mono = new Float32Array(to - from);
 	for (let i = 0; i < mono.length; i++)
 		for (let channel = 0; channel < sound.channels; channel++) mono[i]! += pcm[i * sound.channels + channel]!;

@@ -1,3 +1,5 @@
+import type { ErrorAnswer } from '../../contract/errors';
+import { soundAddress } from '../../contract/media';
 import { fileSamples, runGain, type SoundRun } from '../../core/program/sound-runs';
 import type { ClipPart } from '../../core/shoot/clip';
 import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
@@ -8,10 +10,14 @@ import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 export const LISTENING_RATE = 48_000;
 const FLICKS_PER_SAMPLE = FLICKS_PER_SECOND / LISTENING_RATE;
 
-/** What is asked of a listening file: its identity, and how its samples lie. */
+/** A file that can be listened to, and how its samples are given. */
 export interface ListeningFile {
+	readonly fileId: string;
+	/** Key of its sound. */
 	readonly identity: string;
 	readonly channels: number;
+	/** A channel. */
+	readonly samples: number;
 	/** 32 bits a sample, not 16. */
 	readonly isDeep: boolean;
 }
@@ -22,85 +28,85 @@ export interface ListeningStretch {
 	readonly fullScale: number;
 }
 
-/** Samples `[from, to)` of a listening file. */
+/** Samples `[from, to)` of some channels of a file. @throws Error with the server's sentence */
 export async function fetchListening(
-	{ identity, channels, isDeep }: ListeningFile,
+	{ fileId, identity, isDeep }: ListeningFile,
 	from: number,
 	to: number,
-	signal?: AbortSignal
+	channels: readonly number[],
+	options: Pick<RequestInit, 'signal' | 'priority'> = {}
 ): Promise<ListeningStretch> {
-	const bytes = (isDeep ? 4 : 2) * channels;
-	const response = await fetch(`/media/${identity}/${isDeep ? 'deep-listening' : 'listening'}`, {
-		headers: { range: `bytes=${from * bytes}-${to * bytes - 1}` },
-		...(signal ? { signal } : {})
-	});
-	if (!response.ok) throw new Error('The sound is not ready yet.');
+	const response = await fetch(soundAddress({ fileId, key: identity, from, to, channels }), options);
+	if (!response.ok) {
+		const answer = (await response.json().catch(() => undefined)) as ErrorAnswer | undefined;
+		throw new Error(answer?.message ?? 'The sound cannot be had from the server.');
+	}
 	const buffer = await response.arrayBuffer();
 	return isDeep
 		? { pcm: new Int32Array(buffer), fullScale: 2 ** 31 }
 		: { pcm: new Int16Array(buffer), fullScale: 2 ** 15 };
 }
 
-export function listeningFileOf({ identity, sound }: ClipPart): ListeningFile {
-	return { identity, channels: sound?.channels ?? 0, isDeep: sound?.isDeep ?? false };
+/** Nothing where the file has no sound, or is not there. */
+export function listeningFileOf({ fileId, identity, sound, isMissing }: ClipPart): ListeningFile | undefined {
+	if (!sound || isMissing) return undefined;
+	return { fileId, identity, channels: sound.channels, samples: sound.samples, isDeep: sound.isDeep ?? false };
 }
 
-/** A file of a run, as it can be fetched; nothing where its listening sound is not ready. */
-export interface ReadyFile extends ListeningFile {
+export type ListeningFiles = ReadonlyMap<string, ListeningFile>;
+
+export function listeningFiles(clips: readonly { readonly parts: readonly ClipPart[] }[]): ListeningFiles {
+	const files = clips.flatMap(({ parts }) => parts.flatMap((part) => listeningFileOf(part) ?? []));
+	return new Map(files.map((file) => [file.fileId, file]));
+}
+
+export interface SoundWanted {
+	/** From 0; of each run those that it has. */
+	readonly channels: readonly number[];
+	readonly fromFlicks: number;
 	readonly samples: number;
 }
 
-/** What is there of the listening sounds, by file. */
-export type ReadyFiles = ReadonlyMap<string, ReadyFile>;
-
-export function readyFiles(clips: readonly { readonly parts: readonly ClipPart[] }[]): ReadyFiles {
-	return new Map(
-		clips.flatMap(({ parts }) =>
-			parts.flatMap((part) =>
-				part.sound?.listeningSamples
-					? [[part.fileId, { ...listeningFileOf(part), samples: part.sound.listeningSamples }] as const]
-					: []
-			)
-		)
-	);
-}
-
 /**
- * A device's sound over a stretch of the line-up, clock error taken out, at whole samples of the line-up.
+ * Channels of a device's sound over a stretch of the line-up, clock error taken out, at whole samples of the line-up.
  * @param runs of the device, in order
- * @returns a row a channel; silence where the device does not record; nothing where it has no sound at all there
+ * @returns a row for each channel that is wanted; silence where the device does not record; nothing where it has no sound at
+ * all there
  */
 export async function deviceSound(
 	runs: readonly SoundRun[],
-	files: ReadyFiles,
-	fromFlicks: number,
-	samples: number,
-	signal: AbortSignal
+	files: ListeningFiles,
+	{ channels, fromFlicks, samples }: SoundWanted,
+	options: Pick<RequestInit, 'signal' | 'priority'>
 ): Promise<Float32Array<ArrayBuffer>[] | undefined> {
 	const toFlicks = fromFlicks + samples * FLICKS_PER_SAMPLE;
 	const sounding = runs.filter((run) => run.outFlicks > fromFlicks && run.inFlicks < toFlicks);
 	if (!sounding.some((run) => run.files.some((file) => files.has(file.fileId)))) return undefined;
-	const channels = Math.max(...sounding.map((run) => run.channels));
-	const rows = Array.from({ length: channels }, () => new Float32Array(samples));
+	const rows = channels.map(() => new Float32Array(samples));
 	for (const run of sounding) {
 		const from = Math.max(0, Math.ceil((run.inFlicks - fromFlicks) / FLICKS_PER_SAMPLE - 1e-6));
 		const to = Math.min(samples, Math.ceil((run.outFlicks - fromFlicks) / FLICKS_PER_SAMPLE - 1e-6));
-		if (to <= from) continue;
-		const own = await runSound(run, files, fromFlicks, from, to, signal);
-		for (const [channel, row] of own.entries())
-			for (let i = 0; i < row.length; i++) rows[channel]![from + i]! += row[i]!;
+		const places = [...channels.keys()].filter((place) => channels[place]! < run.channels);
+		if (to <= from || places.length === 0) continue;
+		const asked = places.map((place) => channels[place]!);
+		const own = await runSound(run, files, asked, fromFlicks, from, to, options);
+		for (const [index, row] of own.entries()) {
+			const target = rows[places[index]!]!;
+			for (let i = 0; i < row.length; i++) target[from + i]! += row[i]!;
+		}
 	}
 	return rows;
 }
 
-/** Samples `[from, to)` of a stretch that begins at `fromFlicks`, of one run, its fades in it. */
+/** Samples `[from, to)` of a stretch that begins at `fromFlicks`, of channels of one run, its fades in it. */
 async function runSound(
 	run: SoundRun,
-	files: ReadyFiles,
+	files: ListeningFiles,
+	channels: readonly number[],
 	fromFlicks: number,
 	from: number,
 	to: number,
-	signal: AbortSignal
+	options: Pick<RequestInit, 'signal' | 'priority'>
 ): Promise<readonly Float32Array[]> {
 	const positionOf = (sample: number) =>
 		ownTimeAt(run.course, fromFlicks + sample * FLICKS_PER_SAMPLE) / FLICKS_PER_SAMPLE;
@@ -109,8 +115,8 @@ async function runSound(
 	const step = run.course.bend ? (ends - begins) / (to - from) : 1 / run.course.rateFactor;
 	const first = Math.floor(begins) - CORRECTION_REACH;
 	const end = Math.ceil(ends) + CORRECTION_REACH;
-	const interleaved = await samplesOfRun(run, files, first, end, signal);
-	const rows = Array.from({ length: run.channels }, () => new Float32Array(to - from));
+	const interleaved = await samplesOfRun(run, files, channels, first, end, options);
+	const rows = channels.map(() => new Float32Array(to - from));
 	correctClock(interleaved, rows, begins - first, step, 0, to - from);
 	const isFading =
 		fromFlicks + from * FLICKS_PER_SAMPLE < run.fadedInFlicks ||
@@ -123,15 +129,16 @@ async function runSound(
 	return rows;
 }
 
-/** Samples `[from, to)` of a run, interleaved, over the seams of its files; silence where there are none. */
+/** Samples `[from, to)` of channels of a run, interleaved, over the seams of its files; silence where there are none. */
 async function samplesOfRun(
 	run: SoundRun,
-	files: ReadyFiles,
+	files: ListeningFiles,
+	channels: readonly number[],
 	from: number,
 	to: number,
-	signal: AbortSignal
+	options: Pick<RequestInit, 'signal' | 'priority'>
 ): Promise<Float32Array> {
-	const out = new Float32Array((to - from) * run.channels);
+	const out = new Float32Array((to - from) * channels.length);
 	const starts = fileSamples(run, LISTENING_RATE);
 	await Promise.all(
 		run.files.map(async ({ fileId }, index) => {
@@ -141,8 +148,8 @@ async function samplesOfRun(
 			const begins = Math.max(from, start);
 			const ends = Math.min(to, starts[index + 1] ?? Infinity, start + file.samples);
 			if (ends <= begins) return;
-			const { pcm, fullScale } = await fetchListening(file, begins - start, ends - start, signal);
-			const at = (begins - from) * run.channels;
+			const { pcm, fullScale } = await fetchListening(file, begins - start, ends - start, channels, options);
+			const at = (begins - from) * channels.length;
 			for (let i = 0; i < pcm.length; i++) out[at + i] = pcm[i]! / fullScale;
 		})
 	);

@@ -1,10 +1,11 @@
+import pLimit from 'p-limit';
 import { getContext, setContext } from 'svelte';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { decibelsToFactor, panGains } from '../../core/master/gains';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
-import { runsOfSounds, type SoundRun } from '../../core/program/sound-runs';
-import { deviceSound, LISTENING_RATE, type ReadyFiles, readyFiles } from './listening-sound';
+import { LISTENING_RATE } from './listening-sound';
 import { type Loop, type PlayCourse, playCourse } from './play-course';
+import { SoundLayer } from './sound-layer';
 
 /** A channel that is heard. */
 export interface HeardChannel {
@@ -21,8 +22,15 @@ const AHEAD_SECONDS = 2;
 const LEAD_SECONDS = 0.06;
 /** The page is drawn anew this often while playing, about every second refresh of the screen. */
 const SHOW_EVERY_MS = 30;
+/** An output that has not started after so long does not start. */
+const OUTPUT_STARTS_WITHIN_MS = 4000;
+/** What is not heard yet is laid by so many requests at a time: what is heard and seen must find the way free. */
+const MAX_LAID_BESIDE = 2;
 /** Switching what is heard takes this long, so that it does not click. */
 const SWITCH_SECONDS = 0.004;
+
+const OUTPUT_PROBLEM =
+	'The sound output does not start. Choose or plug in an output for sound in the system, then play again.';
 
 interface DeviceBus {
 	readonly splitter: ChannelSplitterNode;
@@ -52,8 +60,8 @@ export class Transport {
 	private context: AudioContext | undefined;
 	private merger: ChannelMergerNode | undefined;
 	private readonly buses = new Map<string, DeviceBus>();
-	private runsByDevice: ReadonlyMap<string, readonly SoundRun[]> = new Map();
-	private files: ReadyFiles = new Map();
+	private readonly layer = new SoundLayer();
+	private readonly beside = pLimit(MAX_LAID_BESIDE);
 	private heard: readonly HeardChannel[] = [];
 	private ready: 'heard' | 'all' = 'all';
 	private range = { inFlicks: 0, outFlicks: 0 };
@@ -68,15 +76,14 @@ export class Transport {
 	 * @param clips where their sound lies
 	 */
 	setMaterial(clips: readonly PlacedClip[], range: { readonly inFlicks: number; readonly outFlicks: number }): void {
-		this.runsByDevice = runsOfSounds(clips);
-		this.files = readyFiles(clips);
+		this.layer.setMaterial(clips);
 		this.range = range;
 		if (!this.playing) this.setPosition(this.shownFlicks);
 		else void this.play(this.now());
 	}
 
 	/**
-	 * Whose sound is laid while playing: those that are heard, or all devices where the editor goes from one to another.
+	 * What is laid while playing: the channels that are heard, or all of all devices where the editor goes from one to another.
 	 * The sound of many devices costs what the pictures need.
 	 */
 	setReady(which: 'heard' | 'all'): void {
@@ -87,10 +94,11 @@ export class Transport {
 
 	/** What is heard from now on, playing or not. */
 	setHeard(heard: readonly HeardChannel[]): void {
-		const known = new Set(this.heard.map((one) => one.deviceId));
+		const nameOf = ({ deviceId, channel }: HeardChannel) => `${deviceId} ${channel}`;
+		const known = new Set(this.heard.map(nameOf));
 		this.heard = heard;
 		this.applyGains();
-		const isNew = heard.some((one) => !known.has(one.deviceId));
+		const isNew = heard.some((one) => !known.has(nameOf(one)));
 		if (isNew && this.ready === 'heard' && this.playing) void this.play(this.now());
 	}
 
@@ -127,19 +135,22 @@ export class Transport {
 	/** Plays from a position, or from where it stands; at the end from the beginning. */
 	async play(fromFlicks = this.shownFlicks): Promise<void> {
 		this.stopRun();
-		const context = await this.audio();
+		const run = { abort: new AbortController(), sources: new Set<AudioBufferSourceNode>() };
+		this.run = run;
 		const from =
 			fromFlicks >= this.range.outFlicks - FLICKS_PER_SECOND / 50
 				? this.range.inFlicks
 				: Math.max(fromFlicks, this.range.inFlicks);
 		const course = playCourse(from, this.loop);
-		const run = { abort: new AbortController(), sources: new Set<AudioBufferSourceNode>() };
-		this.run = run;
+		let context: AudioContext;
 		let first: ReadonlyMap<string, AudioBuffer>;
 		try {
-			first = await this.layChunk(course, 0, run.abort.signal);
+			[context, first] = await Promise.all([this.audio(), this.layHeard(course, 0, run.abort.signal)]);
 		} catch (error) {
-			if (!run.abort.signal.aborted) this.problem = error instanceof Error ? error.message : String(error);
+			if (run.abort.signal.aborted) return;
+			this.stopRun();
+			this.playing = false;
+			this.problem = error instanceof Error ? error.message : String(error);
 			return;
 		}
 		if (this.run !== run) return;
@@ -172,6 +183,7 @@ export class Transport {
 	async close(): Promise<void> {
 		this.stopRun();
 		this.listeners.clear();
+		this.layer.close();
 		await this.context?.close();
 	}
 
@@ -189,13 +201,22 @@ export class Transport {
 		for (const listener of this.listeners) listener(anchor);
 	}
 
+	/** @throws Error the output does not start: some browsers wait for it for ever */
 	private async audio(): Promise<AudioContext> {
 		if (!this.context) {
 			this.context = new AudioContext({ sampleRate: LISTENING_RATE, latencyHint: 'interactive' });
 			this.merger = this.context.createChannelMerger(2);
 			this.merger.connect(this.context.destination);
 		}
-		await this.context.resume();
+		let timer: ReturnType<typeof setTimeout> | undefined;
+		const tooLate = new Promise<never>((_, reject) => {
+			timer = setTimeout(() => reject(new Error(OUTPUT_PROBLEM)), OUTPUT_STARTS_WITHIN_MS);
+		});
+		try {
+			await Promise.race([this.context.resume(), tooLate]);
+		} finally {
+			clearTimeout(timer);
+		}
 		return this.context;
 	}
 
@@ -229,34 +250,89 @@ export class Transport {
 	}
 
 	private async layAhead(run: NonNullable<Transport['run']>): Promise<void> {
+		this.layBeside(run, 0);
 		for (let index = 1; this.run === run; index++) {
 			if (this.course.at(index * CHUNK_SAMPLES) >= this.range.outFlicks) return;
 			const ahead = this.beganTime + (index * CHUNK_SAMPLES) / LISTENING_RATE - this.context!.currentTime;
 			if (ahead > AHEAD_SECONDS) await new Promise((resolve) => setTimeout(resolve, (ahead - AHEAD_SECONDS) * 1000));
 			try {
-				const chunk = await this.layChunk(this.course, index * CHUNK_SAMPLES, run.abort.signal);
+				const chunk = await this.layHeard(this.course, index, run.abort.signal);
 				if (this.run === run) this.schedule(chunk, index, run);
 			} catch (error) {
 				if (run.abort.signal.aborted) return;
 				this.problem = error instanceof Error ? error.message : String(error);
 			}
+			this.layBeside(run, index);
 		}
 	}
 
-	private async layChunk(
+	/** Channels of a device that are laid. */
+	private laidChannels(deviceId: string): readonly number[] {
+		if (this.ready === 'all') return [...Array(this.layer.channels.get(deviceId) ?? 0).keys()];
+		return this.heard.flatMap((one) => (one.deviceId === deviceId ? [one.channel] : []));
+	}
+
+	private isHeard(deviceId: string): boolean {
+		return this.heard.some((one) => one.deviceId === deviceId);
+	}
+
+	/** A chunk of all that is heard. */
+	private async layHeard(
 		course: PlayCourse,
-		fromSample: number,
+		index: number,
 		signal: AbortSignal
 	): Promise<ReadonlyMap<string, AudioBuffer>> {
-		const buffers = new Map<string, AudioBuffer>();
-		await Promise.all(
-			[...this.runsByDevice].map(async ([deviceId, runs]) => {
-				if (this.ready === 'heard' && !this.heard.some((one) => one.deviceId === deviceId)) return;
-				const buffer = await deviceChunk(runs, this.files, course, fromSample, signal);
-				if (buffer) buffers.set(deviceId, buffer);
-			})
+		const heard = [...this.layer.channels.keys()].filter((deviceId) => this.isHeard(deviceId));
+		const buffers = await Promise.all(
+			heard.map(
+				async (deviceId) => [deviceId, await this.deviceChunk(deviceId, course, index, 'high', signal)] as const
+			)
 		);
-		return buffers;
+		return new Map(buffers.filter((one): one is [string, AudioBuffer] => one[1] !== undefined));
+	}
+
+	/** Lays a chunk of what may be heard next, each device as soon as it comes. */
+	private layBeside(run: NonNullable<Transport['run']>, index: number): void {
+		if (this.ready !== 'all') return;
+		const { course } = this;
+		const { signal } = run.abort;
+		for (const deviceId of this.layer.channels.keys()) {
+			if (this.isHeard(deviceId)) continue;
+			void this.beside(async () => {
+				if (this.run !== run) return;
+				const buffer = await this.deviceChunk(deviceId, course, index, 'low', signal);
+				if (buffer && this.run === run) this.schedule(new Map([[deviceId, buffer]]), index, run);
+			}).catch(() => undefined);
+		}
+	}
+
+	/** A chunk of one device, in pieces where a loop jumps back. */
+	private async deviceChunk(
+		deviceId: string,
+		course: PlayCourse,
+		index: number,
+		priority: 'high' | 'low',
+		signal: AbortSignal
+	): Promise<AudioBuffer | undefined> {
+		const channels = this.laidChannels(deviceId);
+		const first = index * CHUNK_SAMPLES;
+		const pieces: { readonly at: number; readonly rows: readonly Float32Array<ArrayBuffer>[] }[] = [];
+		for (let at = 0; at < CHUNK_SAMPLES;) {
+			const samples = Math.min(CHUNK_SAMPLES - at, course.untilJump(first + at));
+			const wanted = { channels, fromFlicks: course.at(first + at), samples };
+			const rows = await this.layer.rows(deviceId, wanted, priority, signal);
+			if (rows) pieces.push({ at, rows });
+			at += samples;
+		}
+		if (pieces.length === 0) return undefined;
+		const buffer = new AudioBuffer({
+			length: CHUNK_SAMPLES,
+			numberOfChannels: this.layer.channels.get(deviceId)!,
+			sampleRate: LISTENING_RATE
+		});
+		for (const { at, rows } of pieces)
+			for (const [place, row] of rows.entries()) buffer.copyToChannel(row, channels[place]!, at);
+		return buffer;
 	}
 
 	/** Whole samples only: chunks meet without a gap. */
@@ -309,32 +385,6 @@ export class Transport {
 			}
 		}
 	}
-}
-
-/** A chunk of one device, in pieces where a loop jumps back. */
-async function deviceChunk(
-	runs: readonly SoundRun[],
-	files: ReadyFiles,
-	course: PlayCourse,
-	fromSample: number,
-	signal: AbortSignal
-): Promise<AudioBuffer | undefined> {
-	const pieces: { readonly at: number; readonly rows: readonly Float32Array<ArrayBuffer>[] }[] = [];
-	for (let at = 0; at < CHUNK_SAMPLES;) {
-		const samples = Math.min(CHUNK_SAMPLES - at, course.untilJump(fromSample + at));
-		const rows = await deviceSound(runs, files, course.at(fromSample + at), samples, signal);
-		if (rows) pieces.push({ at, rows });
-		at += samples;
-	}
-	if (pieces.length === 0) return undefined;
-	const buffer = new AudioBuffer({
-		length: CHUNK_SAMPLES,
-		numberOfChannels: Math.max(...pieces.map(({ rows }) => rows.length)),
-		sampleRate: LISTENING_RATE
-	});
-	for (const { at, rows } of pieces)
-		for (const [channel, row] of rows.entries()) buffer.copyToChannel(row, channel, at);
-	return buffer;
 }
 
 function secondsOfChunk(): number {

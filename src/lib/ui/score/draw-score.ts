@@ -246,6 +246,7 @@ export function drawWave(
 		const lastX = Math.min(view.width, Math.ceil(xOf(view, begins + sound.listeningSamples / samplesPerFlick)));
 		const position = (x: number) => (view.startFlicks + x * view.flicksPerPixel - begins) * samplesPerFlick;
 		const peaked: PeakedSound = {
+			fileId: part.fileId,
 			identity: part.identity,
 			samples: sound.listeningSamples,
 			channels: sound.channels,

@@ -1,4 +1,5 @@
 import pLimit from 'p-limit';
+import { fetchListening } from '../playback/listening-sound';
 import { peakLevels, type PeakLevel } from '../../core/signal/peaks';
 
 /** Blocks a tile holds. */
@@ -12,10 +13,9 @@ const MAX_REQUESTS = 3;
 /** A tile that could not be had is asked for again no sooner. */
 const RETRY_AFTER_MS = 5000;
 
-type TileKind = 'peaks' | 'listening' | 'deep-listening';
-
 /** A file whose peaks are known. */
 export interface PeakedSound {
+	readonly fileId: string;
 	readonly identity: string;
 	/** A channel, at the listening rate. */
 	readonly samples: number;
@@ -160,48 +160,41 @@ export class PeakStore {
 	}
 
 	private levelTile(identity: string, level: PeakLevel, tile: number): Int16Array | undefined {
-		return this.tile(
-			`${identity} ${level.blockSamples} ${tile}`,
-			'peaks',
-			identity,
-			level.at + 2 * tile * TILE_BLOCKS,
-			level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS)
-		);
+		const from = level.at + 2 * tile * TILE_BLOCKS;
+		const to = level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS);
+		return this.tile(`${identity} ${level.blockSamples} ${tile}`, async () => {
+			const headers = { range: `bytes=${2 * from}-${2 * to - 1}` };
+			const response = await fetch(`/media/${identity}/peaks`, { headers, priority: 'low' });
+			if (!response.ok) throw new Error(`${response.status}`);
+			return new Int16Array(await response.arrayBuffer());
+		});
 	}
 
-	private soundTile({ identity, samples, channels, isDeep }: PeakedSound, tile: number): Int16Array | undefined {
-		return this.tile(
-			`${identity} s ${tile}`,
-			isDeep ? 'deep-listening' : 'listening',
-			identity,
-			tile * TILE_SAMPLES * channels,
-			Math.min(samples, (tile + 1) * TILE_SAMPLES) * channels
-		);
+	private soundTile(sound: PeakedSound, tile: number): Int16Array | undefined {
+		const from = tile * TILE_SAMPLES;
+		const to = Math.min(sound.samples, from + TILE_SAMPLES);
+		return this.tile(`${sound.identity} s ${tile}`, async () => {
+			const all = [...Array(sound.channels).keys()];
+			const { pcm } = await fetchListening(sound, from, to, all, { priority: 'low' });
+			// For the eye 16 bits are more than enough.
+			return pcm instanceof Int16Array ? pcm : Int16Array.from(pcm, (value) => value >> 16);
+		});
 	}
 
-	private tile(key: string, kind: TileKind, identity: string, from: number, to: number): Int16Array | undefined {
+	private tile(key: string, read: () => Promise<Int16Array>): Int16Array | undefined {
 		const known = this.tiles.get(key);
 		if (known === 'asked') return undefined;
 		if (known) return known;
 		if ((this.failedMs.get(key) ?? -Infinity) > performance.now() - RETRY_AFTER_MS) return undefined;
 		this.tiles.set(key, 'asked');
 		this.waiting++;
-		void this.inTurn(() => this.fetchTile(key, kind, identity, from, to));
+		void this.inTurn(() => this.fetchTile(key, read));
 		return undefined;
 	}
 
-	private async fetchTile(key: string, kind: TileKind, identity: string, from: number, to: number): Promise<void> {
-		const bytes = kind === 'deep-listening' ? 4 : 2;
+	private async fetchTile(key: string, read: () => Promise<Int16Array>): Promise<void> {
 		try {
-			const response = await fetch(`/media/${identity}/${kind}`, {
-				headers: { range: `bytes=${from * bytes}-${to * bytes - 1}` },
-				priority: 'low'
-			});
-			if (!response.ok) throw new Error(`${response.status}`);
-			const buffer = await response.arrayBuffer();
-			// For the eye 16 bits are more than enough.
-			const tile =
-				bytes === 2 ? new Int16Array(buffer) : Int16Array.from(new Int32Array(buffer), (value) => value >> 16);
+			const tile = await read();
 			this.tiles.set(key, tile);
 			this.failedMs.delete(key);
 			this.bytes += tile.byteLength;

@@ -67,14 +67,16 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 	const sound = async (file: FileToPrepare, report: (done: number) => void) => {
 		const { path, facts } = file;
 		const key = soundKeyOf(file.identity, facts);
-		const listeningSamples = await prepareSound(cache, path, key, facts, {
+		const { samples, sharpSounds } = await prepareSound(cache, path, key, facts, {
 			signal: context.signal,
 			pausing: precedence,
-			onProgress: report
+			onProgress: report,
+			async findSharpSounds(analysisPath) {
+				await precedence.myTurn(context.signal);
+				return pool.run({ kind: 'sharp', path: analysisPath }, context.signal);
+			}
 		});
-		await precedence.myTurn(context.signal);
-		const sharp = await pool.run({ kind: 'sharp', path: cache.path(key, 'analysis.s16') }, context.signal);
-		await noteListening(runtime, file.id, listeningSamples, inMediaTime(sharp, facts));
+		await noteListening(runtime, file.id, samples, inMediaTime(sharpSounds, facts));
 		await listenForTimecode(runtime, file, context.signal);
 	};
 	const picture = async (file: FileToPrepare, report: (done: number) => void) => {

@@ -1,7 +1,6 @@
 import { decodeForAnalysis, decodePieces, isSeekable } from '../../media/decode-sound';
-import { readWaveLayout, type WaveLayout } from '../../media/wave-notes';
 import { soundFilesOf } from '../../media/sound-inputs';
-import { isReadable, isReadableRate } from '../../media/wave-sound';
+import { isReadableRate, layoutInPlace } from '../../media/wave-sound';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import type { JoinableFile } from '../../../core/gather/spanned';
 import type { EnginePool } from '../../engine/engine-pool';
@@ -52,13 +51,6 @@ function isInPlace({ container, audio }: MediaFacts): boolean {
 }
 
 const IN_PLACE_CODECS: readonly string[] = ['pcm_s16le', 'pcm_s24le', 'pcm_s32le', 'pcm_f32le'];
-
-/** How a file's sound lies in it, where it can be read in place. */
-export async function layoutInPlace(path: string, facts: MediaFacts): Promise<WaveLayout | undefined> {
-	if (facts.container !== 'wav' || facts.audio?.channelFiles) return undefined;
-	const layout = await readWaveLayout(path);
-	return layout && isReadable(layout) ? layout : undefined;
-}
 
 function lengthOf({ facts }: JoinableFile): number {
 	return facts.durationSeconds - (facts.audio?.startSeconds ?? 0);

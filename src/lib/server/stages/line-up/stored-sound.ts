@@ -3,10 +3,11 @@ import type { JoinableFile } from '../../../core/gather/spanned';
 import type { HeardTimecode } from '../../../core/shoot/clip';
 import type { Queryable } from '../../db/database';
 import { readAnalysis } from '../../media/prepare-file';
+import { layoutInPlace } from '../../media/wave-sound';
 import { soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
 import type { SoundSource } from './align-recordings';
-import { fileSound, layoutInPlace } from './file-sound';
+import { fileSound } from './file-sound';
 
 /** A file of a shoot, as its sound is read. */
 export interface StoredFile {

@@ -6,18 +6,16 @@ import type { RequestHandler } from './$types';
 
 const Wanted = z.object({
 	identity: z.string().regex(/^[0-9a-f]{32}$/, 'There is no such file.'),
-	kind: z.enum(['peaks', 'listening', 'deep-listening', 'proxy', 'growing'])
+	kind: z.enum(['peaks', 'proxy', 'growing'])
 });
 const FILES = {
 	peaks: ['peaks.s16', 'application/octet-stream'],
-	listening: ['listening.s16', 'application/octet-stream'],
-	'deep-listening': ['listening.s32', 'application/octet-stream'],
 	proxy: ['proxy.mp4', 'video/mp4'],
 	/** A small picture that is still being made. */
 	growing: ['growing.mp4', 'video/mp4']
 } as const;
 
-/** What was made of a file for the page: its peaks, its listening sound, its small picture. */
+/** What was made of a file for the page: its peaks, its small picture. */
 export const GET: RequestHandler = async ({ params, request }) => {
 	try {
 		const { identity, kind } = Wanted.parse(params);

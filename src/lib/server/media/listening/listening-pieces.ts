@@ -1,0 +1,88 @@
+import { LRUCache } from 'lru-cache';
+import type { MediaFacts } from '../../../core/gather/media-facts';
+import { DECODER_STALL_SECONDS, runTool } from '../run-tool';
+import { soundFilesOf, soundInputs } from '../sound-inputs';
+import { LISTENING_SAMPLE_RATE, silence } from './listening-format';
+
+/** Short enough to come at once, long enough that starting a decoder does not count. */
+const PIECE_SECONDS = 10;
+export const PIECE_SAMPLES = PIECE_SECONDS * LISTENING_SAMPLE_RATE;
+/** Decoded before a piece and thrown away: decoders and resamplers need a run-up. */
+const RUN_UP_SECONDS = 1;
+/** Read behind it, for the resampler's other side. */
+const RUN_OUT_SECONDS = 0.1;
+/** ffmpeg counts in microseconds: a little before a sample finds that sample. */
+const BEFORE_A_SAMPLE_SECONDS = 5e-6;
+/** Half an hour of one camera, some minutes of many. */
+const MAX_BYTES = 256 * 2 ** 20;
+
+export interface PiecedSound {
+	readonly path: string;
+	/** Key of the sound in the caches. */
+	readonly key: string;
+	readonly facts: MediaFacts;
+}
+
+/** Pieces of coded sounds, decoded as they are asked for and kept in memory for a while. */
+export interface ListeningPieces {
+	/** All channels of the piece of that number, interleaved; silent beyond the end of the sound. @throws MediaError */
+	piece(sound: PiecedSound, index: number): Promise<Int16Array | Int32Array>;
+}
+
+export function openListeningPieces(): ListeningPieces {
+	const kept = new LRUCache<string, Int16Array | Int32Array>({
+		maxSize: MAX_BYTES,
+		sizeCalculation: (samples) => Math.max(1, samples.byteLength)
+	});
+	const underWay = new Map<string, Promise<Int16Array | Int32Array>>();
+	return {
+		async piece(sound, index) {
+			const name = `${sound.key} ${index}`;
+			const known = kept.get(name) ?? underWay.get(name);
+			if (known) return known;
+			const work = decodePiece(sound, index);
+			underWay.set(name, work);
+			try {
+				const samples = await work;
+				kept.set(name, samples);
+				return samples;
+			} finally {
+				underWay.delete(name);
+			}
+		}
+	};
+}
+
+async function decodePiece({ path, facts }: PiecedSound, index: number): Promise<Int16Array | Int32Array> {
+	const audio = facts.audio!;
+	const from = index * PIECE_SECONDS;
+	const runUp = Math.min(RUN_UP_SECONDS, from);
+	const seek = from - runUp;
+	const at = seek === 0 ? 0 : seek + audio.startSeconds - BEFORE_A_SAMPLE_SECONDS;
+	const length = runUp + PIECE_SECONDS + RUN_OUT_SECONDS + (at > 0 ? 0 : audio.startSeconds);
+	const before = [...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, '-vn', '-sn', '-dn'];
+	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, before);
+	const first = runUp * LISTENING_SAMPLE_RATE;
+	const trim = `aresample=${LISTENING_SAMPLE_RATE},asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${first + PIECE_SAMPLES}`;
+	const depth = audio.isDeep ? 's32le' : 's16le';
+	const samples = silence(facts, PIECE_SAMPLES * audio.channels);
+	const bytes = new Uint8Array(samples.buffer);
+	let filled = 0;
+	await runTool(
+		'ffmpeg',
+		[
+			...['-v', 'error', '-nostdin', ...args],
+			...['-filter_complex', `${chains}${label}${trim}[out]`, '-map', '[out]'],
+			...['-flush_packets', '0', '-c:a', `pcm_${depth}`, '-f', depth, 'pipe:1']
+		],
+		{
+			stallSeconds: DECODER_STALL_SECONDS,
+			onOutput(block) {
+				const part = block.subarray(0, bytes.length - filled);
+				bytes.set(part, filled);
+				filled += part.length;
+			}
+		}
+	);
+	return samples;
+}
