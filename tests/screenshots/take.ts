@@ -62,12 +62,7 @@ async function prepare(address: string): Promise<void> {
 	}
 	if (lineUps.length === 0) await post(address, `/api/shoots/${id}/jobs`, { kind: 'line-up' });
 	const isReady = ({ clips, lineUps }: Shoot) =>
-		lineUps.length > 0 &&
-		clips.every((clip) =>
-			clip.parts.every(
-				(part) => (!part.picture || part.picture.proxyReady) && (!part.sound || part.sound.listeningSamples)
-			)
-		);
+		lineUps.length > 0 && clips.every((clip) => clip.parts.every((part) => !part.sound || part.sound.listeningSamples));
 	await waitFor(async () => isReady(await demoShoot(address)), 400_000);
 	await placeGallery(address, edit);
 	const shoot = await demoShoot(address);

@@ -5,7 +5,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { risesIn, strongestSharpSounds } from '../../src/lib/core/features/sharp-sounds';
 import { openMediaCache } from '../../src/lib/server/media/media-cache';
 import { MediaError } from '../../src/lib/server/media/media-error';
-import { prepareProxy, prepareSound } from '../../src/lib/server/media/prepare-file';
+import { createPrecedence } from '../../src/lib/server/jobs/precedence';
+import { openPieceMaker } from '../../src/lib/server/media/pieces/piece-maker';
+import { prepareSound } from '../../src/lib/server/media/prepare-file';
 import { probeFile } from '../../src/lib/server/media/probe';
 import { REPORTS, runTool } from '../../src/lib/server/media/run-tool';
 import { findSharpSounds } from '../../src/lib/server/media/sharp-sounds-of-file';
@@ -92,7 +94,10 @@ describe('a small file that claims much ends with a reason, soon and with little
 			try {
 				const facts = await probeFile(at(name));
 				if (facts.audio) await prepareSound(cache, at(name), 'a'.repeat(32), facts, noSharpSounds);
-				if (facts.video) await prepareProxy(cache, at(name), 'b'.repeat(32), facts);
+				if (facts.video) {
+					const file = { path: at(name), identity: 'b'.repeat(32), facts: { ...facts, video: facts.video } };
+					await openPieceMaker(cache, createPrecedence()).make(file, 0, 'near');
+				}
 			} catch (error) {
 				if (!(error instanceof MediaError)) throw error;
 				said = error.message;

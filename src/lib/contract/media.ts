@@ -1,7 +1,58 @@
 import { z } from 'zod';
+import { PIECE_LINES, type PieceLines } from '../core/limits/pieces';
 import { Id } from './fields';
 
 const Key = z.string().regex(/^[0-9a-f]{32}$/, 'There is no such file.');
+
+/** A waveform. */
+export const PeaksRequest = z.object({ identity: Key });
+
+export function peaksAddress(key: string): string {
+	return `/media/peaks/${key}`;
+}
+
+const Seconds = z.coerce.number().min(0).max(1e7);
+const Lines = z.coerce.number().pipe(z.literal(PIECE_LINES));
+
+/** A piece of a file's small picture. */
+export const PieceRequest = z.object({
+	id: Id,
+	key: Key,
+	index: z.coerce.number().int().min(0).max(1e6),
+	lines: Lines,
+	/** Left out: it is made at once, and comes while it is made. Otherwise it comes if it is there, and what is ranked 0 is made first. */
+	rank: z.coerce.number().int().min(0).max(9).optional()
+});
+
+/** The key picture of a file at or before a time, since its first picture. */
+export const StillRequest = z.object({ id: Id, key: Key, seconds: Seconds, lines: Lines });
+
+export interface PictureAsked {
+	readonly fileId: string;
+	readonly key: string;
+	readonly lines: PieceLines;
+}
+
+export function pieceAddress({
+	fileId,
+	...asked
+}: PictureAsked & { readonly index: number; readonly rank?: number }): string {
+	return `/media/pieces/${fileId}?${query(asked)}`;
+}
+
+export function stillAddress({ fileId, ...asked }: PictureAsked & { readonly seconds: number }): string {
+	return `/media/stills/${fileId}?${query(asked)}`;
+}
+
+function query(asked: object): string {
+	return `${new URLSearchParams(Object.entries(asked).map(([name, value]) => [name, `${value}`]))}`;
+}
+
+/** Said of a piece that is not there yet. */
+export interface PieceAwaited {
+	/** When it will be there, as far as can be told. */
+	readonly secondsLeft: number;
+}
 
 /** Sound that is asked for at a time: 20 s. */
 const MAX_SAMPLES = 960_000;
@@ -38,5 +89,5 @@ export interface SoundAsked {
 
 /** Where samples of some channels are had, interleaved. */
 export function soundAddress({ fileId, key, from, to, channels }: SoundAsked): string {
-	return `/media/sounds/${fileId}?${new URLSearchParams({ key, from: `${from}`, to: `${to}`, channels: channels.join(',') })}`;
+	return `/media/sounds/${fileId}?${query({ key, from, to, channels: channels.join(',') })}`;
 }

@@ -69,8 +69,12 @@ export const StorageAction = z.discriminatedUnion('action', [
 ]);
 export type StorageAction = z.infer<typeof StorageAction>;
 
-/** Files that the editor looks at. */
-export const Watched = z.object({ fileIds: z.array(Id).max(1000) });
+/** What the editor looks at: files, and a moment of a line-up. */
+export const Watched = z.object({
+	fileIds: z.array(Id).max(1000),
+	at: z.object({ lineUpId: Id, flicks: Flicks }).optional()
+});
+export type Watched = z.infer<typeof Watched>;
 
 /** Which passage of which two clips is looked at. */
 export const LensRequest = z.object({

@@ -11,7 +11,7 @@ export function jobHandlers(runtime: Runtime): JobHandlers {
 		gather: (context) => gather(runtime, context),
 		prepare: (context) => prepare(runtime, context),
 		// Somebody waits for these.
-		'line-up': (context) => runtime.precedence.first(() => lineUp(runtime, context)),
-		'hand-off': (context) => runtime.precedence.first(() => makeHandOff(runtime, context))
+		'line-up': (context) => runtime.precedence.run('waited for', () => lineUp(runtime, context)),
+		'hand-off': (context) => runtime.precedence.run('waited for', () => makeHandOff(runtime, context))
 	};
 }

@@ -27,6 +27,8 @@ import { createJobQueue } from './jobs/job-queue';
 import { createPrecedence } from './jobs/precedence';
 import { openListeningSource } from './media/listening/read-listening';
 import { openMediaCache } from './media/media-cache';
+import { openPieceMaker } from './media/pieces/piece-maker';
+import { openStills } from './media/pieces/stills';
 import { sweepInputs } from './media/tool-inputs';
 import type { Runtime } from './runtime';
 import type { Settings } from './settings';
@@ -125,6 +127,8 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 	const shoots = openShoots(database, bus);
 	const pool = createEnginePool();
 	const cache = openMediaCache(join(settings.dataFolder, 'cache'));
+	const precedence = createPrecedence();
+	const pieces = openPieceMaker(cache, precedence);
 	const queue = createJobQueue(database, bus, log);
 	const endBackups = backUpDaily(database, settings, log);
 	const uploads = await openUploadServer({ settings, log, database, queue });
@@ -136,16 +140,19 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 		shoots,
 		queue,
 		pool,
-		precedence: createPrecedence(),
+		precedence,
 		cache,
 		listening: openListeningSource(cache),
 		mediaFiles: openMediaFiles(database),
+		pieces,
+		stills: openStills(),
 		folders,
 		uploads,
 		watched: new Map(),
 		async close() {
 			endBackups();
 			await queue.close();
+			await pieces.close();
 			await pool.close();
 			await database.close();
 			await release();

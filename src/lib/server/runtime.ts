@@ -1,4 +1,5 @@
 import type { Logger } from 'pino';
+import type { Watched } from '../contract/views';
 import type { AllowedFolders } from './access/allowed-folders';
 import type { Bus } from './bus/bus';
 import type { EnginePool } from './engine/engine-pool';
@@ -8,6 +9,8 @@ import type { JobQueue } from './jobs/job-queue';
 import type { Precedence } from './jobs/precedence';
 import type { ListeningSource } from './media/listening/read-listening';
 import type { MediaCache } from './media/media-cache';
+import type { PieceMaker } from './media/pieces/piece-maker';
+import type { Stills } from './media/pieces/stills';
 import type { Settings } from './settings';
 import type { MediaFiles } from './shoots/media-file';
 import type { UploadServer } from './uploads/upload-server';
@@ -25,10 +28,12 @@ export interface Runtime {
 	readonly cache: MediaCache;
 	readonly listening: ListeningSource;
 	readonly mediaFiles: MediaFiles;
+	readonly pieces: PieceMaker;
+	readonly stills: Stills;
 	readonly folders: AllowedFolders;
 	readonly uploads: UploadServer;
-	/** Files that are looked at, by shoot: they are prepared first. */
-	readonly watched: Map<string, ReadonlySet<string>>;
+	/** What is looked at, by shoot: it is prepared first. */
+	readonly watched: Map<string, Watched>;
 	close(): Promise<void>;
 }
 

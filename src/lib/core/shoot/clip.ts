@@ -99,9 +99,6 @@ export interface ClipPart {
 		readonly startFlicks: number;
 		/** Pictures do not come at even times. */
 		readonly isVariableRate: boolean;
-		readonly proxyReady: boolean;
-		/** While it is being made: how much of it can be played. */
-		readonly proxyFlicks?: number;
 	};
 }
 

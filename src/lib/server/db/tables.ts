@@ -32,7 +32,7 @@ export const TABLES = [
 		name: 'media_file',
 		decisions: ['own_facts', 'channel_of'],
 		isArchived: true,
-		seen: 'id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, proxy_ready, proxy_seconds, sharp_sounds, heard_timecode'
+		seen: 'id, path, relative_path, size_bytes, identity, state, channel_of, reason, facts, listening_samples, sharp_sounds, heard_timecode'
 	},
 	{
 		name: 'clip',

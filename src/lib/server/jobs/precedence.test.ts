@@ -8,38 +8,40 @@ describe('what somebody waits for goes first', () => {
 	it('keeps background work waiting until the last of them has ended', async () => {
 		const precedence = createPrecedence();
 		const never = new AbortController().signal;
-		await precedence.myTurn(never);
+		await precedence.myTurn('background', never);
 		const told: string[] = [];
-		const slow = precedence.first(() => setTimeout(60).then(() => told.push('slow')));
-		const quick = precedence.first(() => setTimeout(20).then(() => told.push('quick')));
-		await Promise.all([slow, quick, precedence.myTurn(never).then(() => told.push('background'))]);
+		const slow = precedence.run('waited for', () => setTimeout(60).then(() => told.push('slow')));
+		const quick = precedence.run('waited for', () => setTimeout(20).then(() => told.push('quick')));
+		await Promise.all([slow, quick, precedence.myTurn('background', never).then(() => told.push('background'))]);
 		expect(told).toEqual(['quick', 'slow', 'background']);
 	});
 
 	it('lets whoever waits be stopped, and goes on after a fault', async () => {
 		const precedence = createPrecedence();
 		const stop = new AbortController();
-		const failing = precedence.first(async () => {
+		const failing = precedence.run('waited for', async () => {
 			await setTimeout(30);
 			throw new Error('no');
 		});
-		const waiting = precedence.myTurn(stop.signal);
+		const waiting = precedence.myTurn('background', stop.signal);
 		stop.abort();
 		await expect(waiting).rejects.toThrow('abort');
 		await expect(failing).rejects.toThrow('no');
-		await precedence.myTurn(new AbortController().signal);
+		await precedence.myTurn('background', new AbortController().signal);
 	});
 
 	it('has a media tool stand still, however short its patience, and go on to its end', async () => {
 		const precedence = createPrecedence();
 		let seconds = 0;
-		const tool = runTool(
-			'ffmpeg',
-			['-v', 'error', ...REPORTS, '-re', '-f', 'lavfi', '-i', 'anullsrc', '-t', '2', '-f', 'null', '-'],
-			{ pausing: precedence, stallSeconds: 1.5, onReport: (report) => (seconds = report.seconds ?? seconds) }
+		const tool = precedence.run('background', (turn) =>
+			runTool(
+				'ffmpeg',
+				['-v', 'error', ...REPORTS, '-re', '-f', 'lavfi', '-i', 'anullsrc', '-t', '2', '-f', 'null', '-'],
+				{ pausing: turn, stallSeconds: 1.5, onReport: (report) => (seconds = report.seconds ?? seconds) }
+			)
 		);
 		await setTimeout(900);
-		const before = await precedence.first(async () => {
+		const before = await precedence.run('waited for', async () => {
 			await setTimeout(150);
 			const at = seconds;
 			await setTimeout(2000);
@@ -50,15 +52,40 @@ describe('what somebody waits for goes first', () => {
 		await tool;
 	}, 20_000);
 
+	it('goes by levels: a piece on air before one that is near, and one that is raised no longer stands still', async () => {
+		const precedence = createPrecedence();
+		const told: string[] = [];
+		const tool = (name: string) => ({
+			pause: () => told.push(`${name} stands`),
+			goOn: () => told.push(`${name} goes on`)
+		});
+		let raise!: () => void;
+		const background = precedence.run('background', async (turn) => {
+			turn.follow(tool('background'));
+			raise = () => turn.raise('on air');
+			await setTimeout(120);
+		});
+		const near = precedence.run('near', async (turn) => {
+			turn.follow(tool('near'));
+			await setTimeout(60);
+		});
+		expect(told).toEqual(['background stands']);
+		raise();
+		expect(told.slice(1).sort()).toEqual(['background goes on', 'near stands']);
+		await Promise.all([background, near]);
+	});
+
 	it('stops a tool that starts meanwhile only when it would end with us', async () => {
 		const precedence = createPrecedence();
 		const before = new Set(await toolsOfOurs());
 		const stop = new AbortController();
-		await precedence.first(async () => {
-			const tool = runTool('ffmpeg', ['-v', 'error', '-re', '-f', 'lavfi', '-i', 'anullsrc', '-f', 'null', '-'], {
-				pausing: precedence,
-				signal: stop.signal
-			});
+		await precedence.run('waited for', async () => {
+			const tool = precedence.run('background', (turn) =>
+				runTool('ffmpeg', ['-v', 'error', '-re', '-f', 'lavfi', '-i', 'anullsrc', '-f', 'null', '-'], {
+					pausing: turn,
+					signal: stop.signal
+				})
+			);
 			const [status] = await vi.waitFor(async () => {
 				const stopped = (await toolsOfOurs()).filter((one) => !before.has(one) && one.includes('State:\tT'));
 				expect(stopped).toHaveLength(1);

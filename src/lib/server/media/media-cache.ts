@@ -1,3 +1,4 @@
+import type { PieceLines } from '../../core/limits/pieces';
 import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -7,8 +8,9 @@ import { openOriginal } from './original-file';
 const RECIPE = 'r1';
 const DIGEST_BYTES = 65_536;
 
+/** What is made of a file; pieces of its small picture by number and lines. */
 export type CachedKind =
-	'analysis.s16' | 'listening.s16' | 'listening.s32' | 'peaks.s16' | 'sound.json' | 'proxy.mp4' | 'growing.mp4';
+	'analysis.s16' | 'listening.s16' | 'listening.s32' | 'peaks.s16' | 'sound.json' | `piece-${number}-${PieceLines}.mp4`;
 
 /** Derived media, kept by the file's identity; losing it costs time only. */
 export interface MediaCache {
@@ -19,7 +21,7 @@ export interface MediaCache {
 	 * @param make gets the passing path
 	 */
 	put(identity: string, kind: CachedKind, make: (path: string) => Promise<void>): Promise<void>;
-	/** Removes what writers that are no more have left behind. To be called before anybody writes. */
+	/** Removes what writers that are no more have left behind, and what older versions made. To be called before anybody writes. */
 	sweep(): Promise<void>;
 }
 
@@ -48,7 +50,7 @@ export function openMediaCache(folder: string): MediaCache {
 		},
 		async sweep() {
 			const names = await readdir(folder, { recursive: true }).catch(() => []);
-			const left = names.filter((name) => /\.part-[^/]*$|\.growing\.mp4$/.test(name));
+			const left = names.filter((name) => /\.part-[^/]*$|\.(growing|proxy)\.mp4$/.test(name));
 			for (const name of left) await rm(join(folder, name), { force: true });
 		}
 	};

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { MediaFacts } from '../../core/gather/media-facts';
+import { createPrecedence } from '../jobs/precedence';
 import { fastFftProvider } from '../engine/fast-fft';
 import { decodeChannels, decodeForAnalysis, decodePieces } from './decode-sound';
 import { digestOfOriginal } from './file-digest';
@@ -11,7 +12,9 @@ import { identify, openMediaCache } from './media-cache';
 import { MediaError } from './media-error';
 import { isFragmentedMp4 } from './mp4-boxes';
 import { openListeningSource } from './listening/read-listening';
-import { prepareProxy, prepareSound } from './prepare-file';
+import { openPieceMaker } from './pieces/piece-maker';
+import { openStills } from './pieces/stills';
+import { prepareSound } from './prepare-file';
 import { probeFile } from './probe';
 import { renderPiece } from './render-picture';
 import { runTool } from './run-tool';
@@ -101,7 +104,8 @@ const READERS: readonly (readonly [string, () => Promise<unknown>])[] = [
 	],
 	['sound for the ear, in pieces', () => listen(card('a.mp4'), facts.movie)],
 	['sound for the ear, in place', () => listen(card('a.wav'), facts.movie)],
-	['a small picture', () => prepareProxy(cache(), card('a.mp4'), 'b'.repeat(32), facts.movie)],
+	['a piece of its small picture', () => openPieceMaker(cache(), createPrecedence()).make(film(), 0, 'near')],
+	['a still', () => openStills().still(film(), 0, 160)],
 	[
 		'a piece of the movie',
 		() =>
@@ -122,6 +126,11 @@ function listen(path: string, audio: MediaFacts): Promise<unknown> {
 	const read = isWave ? { ...wave, audio: sound } : audio;
 	return openListeningSource(cache()).read({ path, key: 'a'.repeat(32), facts: read }, 0, 100, [0]);
 }
+const film = () => ({
+	path: card('a.mp4'),
+	identity: 'b'.repeat(32),
+	facts: { ...facts.movie, video: facts.movie.video! }
+});
 const cache = () => openMediaCache(join(folder, `cache-${Math.random()}`));
 
 describe.each(SWAPS)('%s is seen when it is opened', (_, swap) => {

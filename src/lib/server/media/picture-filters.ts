@@ -21,13 +21,7 @@ export function intoFrame(
 ): readonly string[] {
 	const size = `${frame.width}:${frame.height}`;
 	const isHigh = dynamicRangeOf(source?.colour) !== 'SDR';
-	const from = isHigh
-		? SDR_COLOUR
-		: { ...source?.colour, matrix: matrixOf(source?.colour, source?.height ?? frame.height) };
-	const colours = [
-		`in_color_matrix=${scaleMatrix(from.matrix)}:in_range=${from.range ?? 'tv'}`,
-		`out_color_matrix=${scaleMatrix(colour.matrix)}:out_range=${colour.range ?? 'tv'}`
-	].join(':');
+	const colours = coloursInto(isHigh ? { ...frame, colour: SDR_COLOUR } : (source ?? frame), colour);
 	return [
 		...wholePictures(source),
 		...(isHigh ? [toneMap(source!.colour!)] : []),
@@ -37,6 +31,15 @@ export function intoFrame(
 		`pad=${size}:(ow-iw)/2:(oh-ih)/2`,
 		'setsar=1'
 	];
+}
+
+/** What the scaler is told of the colours it reads and writes. @param source of the usual dynamic range */
+export function coloursInto(source: SourcePicture, colour: ColourTags): string {
+	const matrix = matrixOf(source.colour, source.height);
+	return [
+		`in_color_matrix=${scaleMatrix(matrix)}:in_range=${source.colour?.range ?? 'tv'}`,
+		`out_color_matrix=${scaleMatrix(colour.matrix)}:out_range=${colour.range ?? 'tv'}`
+	].join(':');
 }
 
 /** Each pair of fields becomes one picture, with its own time. */

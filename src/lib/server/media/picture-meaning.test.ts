@@ -5,8 +5,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { runProgram as run } from '../../../../scripts/outside-programs';
 import { shownSize } from '../../core/gather/picture-facts';
 import { decodeChannels } from './decode-sound';
-import { openMediaCache } from './media-cache';
-import { prepareProxy } from './prepare-file';
+import { type MediaCache, openMediaCache } from './media-cache';
+import { createPrecedence } from '../jobs/precedence';
+import type { MediaFacts } from '../../core/gather/media-facts';
+import { openPieceMaker, pieceKind } from './pieces/piece-maker';
 import { probeFile } from './probe';
 import { renderPiece } from './render-picture';
 import { soundFilesOf } from './sound-inputs';
@@ -22,6 +24,12 @@ describe('pictures as they were meant', () => {
 
 	const at = (name: string) => join(folder, name);
 	const make = (name: string, ...args: readonly string[]) => run('ffmpeg', ['-v', 'error', '-y', ...args, at(name)]);
+	const makePiece = (cache: MediaCache, name: string, identity: string, facts: MediaFacts) =>
+		openPieceMaker(cache, createPrecedence()).make(
+			{ path: at(name), identity, facts: { ...facts, video: facts.video! } },
+			0,
+			'near'
+		);
 	/** A white disc's width over its height, as it is seen on a screen of square points. */
 	async function roundness(path: string): Promise<number> {
 		const { stdout } = await run(
@@ -60,8 +68,8 @@ describe('pictures as they were meant', () => {
 		).entries()) {
 			const facts = await probeFile(at(name));
 			expect(shownSize(facts.video!), name).toEqual({ width, height });
-			await prepareProxy(cache, at(name), KEY(`${index + 1}`), facts);
-			expect(await roundness(cache.path(KEY(`${index + 1}`), 'proxy.mp4')), name).toBeCloseTo(1, 1);
+			await makePiece(cache, name, KEY(`${index + 1}`), facts);
+			expect(await roundness(cache.path(KEY(`${index + 1}`), pieceKind(0, 360))), name).toBeCloseTo(1, 1);
 			const source = { fileId: 'x', clipId: 'x', deviceId: 'x', startFlicks: 0, rateFactor: 1 };
 			const format = { rate: { num: 25, den: 1 }, width: 640, height: 360, colour: BT709 };
 			await renderPiece(
@@ -95,7 +103,7 @@ describe('pictures as they were meant', () => {
 		const facts = await probeFile(at('fields.mp4'));
 		expect(facts.video!.interlaced).toBe('top first');
 		const cache = openMediaCache(join(folder, 'cache'));
-		await prepareProxy(cache, at('fields.mp4'), KEY('3'), facts);
+		await makePiece(cache, 'fields.mp4', KEY('3'), facts);
 		/** How much neighbouring lines differ, against lines two apart: combed pictures differ more. */
 		const combing = async (path: string) => {
 			const { stdout } = await run(
@@ -128,7 +136,7 @@ describe('pictures as they were meant', () => {
 			return near / Math.max(1, far);
 		};
 		expect(await combing(at('fields.mp4'))).toBeGreaterThan(2);
-		expect(await combing(cache.path(KEY('3'), 'proxy.mp4'))).toBeLessThan(1.2);
+		expect(await combing(cache.path(KEY('3'), pieceKind(0, 360)))).toBeLessThan(1.2);
 	});
 
 	it.each([
@@ -152,14 +160,14 @@ describe('pictures as they were meant', () => {
 		expect(facts.video!.colour).toEqual({ matrix: 'bt2020nc', primaries: 'bt2020', transfer, range: 'tv' });
 		const cache = openMediaCache(join(folder, 'cache'));
 		const key = KEY(transfer === 'smpte2084' ? '4' : '5');
-		await prepareProxy(cache, at(`${transfer}.mp4`), key, facts);
+		await makePiece(cache, `${transfer}.mp4`, key, facts);
 		const { stdout } = await run(
 			'ffmpeg',
 			[
 				'-v',
 				'error',
 				'-i',
-				cache.path(key, 'proxy.mp4'),
+				cache.path(key, pieceKind(0, 360)),
 				'-frames:v',
 				'1',
 				'-vf',

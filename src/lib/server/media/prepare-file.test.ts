@@ -4,13 +4,12 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { peakLevels } from '../../core/signal/peaks';
 import { openMediaCache } from './media-cache';
-import { prepareProxy, prepareSound } from './prepare-file';
+import { prepareSound } from './prepare-file';
 import { probeFile } from './probe';
 import { runTool } from './run-tool';
 
 let folder: string;
 const KEY = 'a'.repeat(32);
-const PICTURE_KEY = 'b'.repeat(32);
 
 beforeAll(async () => {
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-prepare-'));
@@ -52,31 +51,4 @@ describe('a sound that is prepared', () => {
 		const path = await make('plain.wav', '-f', 'lavfi', '-i', 'sine=f=500:d=1', '-c:a', 'pcm_s16le');
 		expect((await probeFile(path)).audio!.isDeep).toBeUndefined();
 	});
-});
-
-describe('a small picture', () => {
-	it('can be opened while it is made, and is whole at the end', async () => {
-		const path = await make(
-			'long.mp4',
-			'-f',
-			'lavfi',
-			'-i',
-			'testsrc2=s=1280x720:r=25:d=40',
-			'-c:v',
-			'libx264',
-			'-preset',
-			'ultrafast'
-		);
-		const cache = openMediaCache(join(folder, 'cache'));
-		const grown: Promise<number>[] = [];
-		const onProgress = (seconds: number) => {
-			if (seconds > 3 && grown.length === 0)
-				grown.push(probeFile(cache.path(PICTURE_KEY, 'growing.mp4')).then((facts) => facts.durationSeconds - seconds));
-		};
-		await prepareProxy(cache, path, PICTURE_KEY, { durationSeconds: 40 }, { onProgress });
-		// What is told can be played; a little more may have come since.
-		expect(await grown[0]).toBeGreaterThanOrEqual(-0.05);
-		expect(await cache.has(PICTURE_KEY, 'growing.mp4')).toBe(false);
-		expect((await probeFile(cache.path(PICTURE_KEY, 'proxy.mp4'))).durationSeconds).toBeCloseTo(40, 2);
-	}, 60_000);
 });

@@ -1,16 +1,13 @@
 import { open, readFile, rm, writeFile } from 'node:fs/promises';
 import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import type { Span } from '../../core/match/windows/listening-windows';
-import { dynamicRangeOf, shownSize } from '../../core/gather/picture-facts';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { createPeakBuilder } from '../../core/signal/peaks';
 import type { SharpSound } from '../../core/features/sharp-sounds';
 import { decodeSound } from './decode-sound';
 import { needsCopy } from './listening/listening-format';
 import type { CachedKind, MediaCache } from './media-cache';
-import { toneMap, wholePictures } from './picture-filters';
-import { DECODER_STALL_SECONDS, REPORTS, runTool, SEEK_STALL_SECONDS, type ToolOptions } from './run-tool';
-import { localInput, originalInput, type ToolArgument } from './tool-inputs';
+import type { ToolOptions } from './run-tool';
 import { layoutInPlace } from './wave-sound';
 
 export interface PrepareOptions extends Pick<ToolOptions, 'signal' | 'pausing'> {
@@ -108,77 +105,4 @@ export async function readAnalysis(
 	} finally {
 		await file.close();
 	}
-}
-
-/** Lines of a proxy picture; its width keeps the picture's shape. */
-export const PROXY_HEIGHT = 240;
-
-/** Seconds of picture between which a copy that is being made can be opened. */
-const FRAGMENT_SECONDS = 1;
-
-/**
- * A small all-intra copy of the picture for the angle wall. It begins at time zero whatever the source does; each
- * picture keeps its own time, so that variable rates stay true. While it is made, it can be played as far as it goes
- * (`growing.mp4`).
- * Its progress is the seconds that can be played.
- */
-export async function prepareProxy(
-	cache: MediaCache,
-	path: string,
-	identity: string,
-	facts: Pick<MediaFacts, 'durationSeconds' | 'video'>,
-	{ onProgress, ...tool }: PrepareOptions = {}
-): Promise<void> {
-	if (await cache.has(identity, 'proxy.mp4')) return;
-	const growing = cache.path(identity, 'growing.mp4');
-	const options = { ...tool, stallSeconds: DECODER_STALL_SECONDS };
-	try {
-		await cache.put(identity, 'proxy.mp4', async (target) => {
-			await runTool('ffmpeg', [...smallPicture(path, facts.video), ...GROWING_OUTPUT, '-y', `file:${growing}`], {
-				...options,
-				onReport: ({ seconds }) => seconds !== undefined && onProgress?.(Math.max(0, seconds - FRAGMENT_SECONDS))
-			});
-			// With its index in front, any picture is found at once.
-			const whole = [
-				...['-v', 'error', '-nostdin', ...REPORTS, ...localInput(growing)],
-				...['-c', 'copy', '-video_track_timescale', '90000']
-			];
-			await runTool('ffmpeg', [...whole, '-movflags', '+faststart', '-f', 'mp4', '-y', `file:${target}`], {
-				...options,
-				// An index that is moved to the front is no progress that is told.
-				stallSeconds: SEEK_STALL_SECONDS,
-				onReport: () => undefined
-			});
-		});
-	} finally {
-		await rm(growing, { force: true });
-	}
-}
-
-const GROWING_OUTPUT = [
-	...['-movflags', '+empty_moov+default_base_moof', '-frag_duration', `${FRAGMENT_SECONDS * 1e6}`],
-	...['-flush_packets', '1', '-f', 'mp4']
-];
-
-function smallPicture(path: string, video: MediaFacts['video']): readonly ToolArgument[] {
-	const shown = video && shownSize(video);
-	const width = shown ? Math.max(2, 2 * Math.round((PROXY_HEIGHT * shown.width) / shown.height / 2)) : -2;
-	const isHigh = dynamicRangeOf(video?.colour) !== 'SDR';
-	const filters = [
-		'setpts=PTS-STARTPTS',
-		...wholePictures(video),
-		// The colour of few points is soon brought down.
-		`scale=${width}:${PROXY_HEIGHT}:flags=fast_bilinear`,
-		...(isHigh ? [toneMap(video!.colour!)] : []),
-		'setsar=1'
-	];
-	return [
-		...['-v', 'error', '-nostdin', ...REPORTS],
-		...originalInput(path),
-		...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1'],
-		...['-vf', filters.join(','), '-pix_fmt', 'yuv420p'],
-		...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
-		...['-c:v', 'libx264', '-preset', 'superfast', '-profile:v', 'main', '-bf', '0'],
-		...['-sc_threshold', '0', '-g', '1', '-crf', '26']
-	];
 }

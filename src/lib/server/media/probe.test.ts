@@ -6,7 +6,6 @@ import { ANALYSIS_SAMPLE_RATE } from '../../core/features/band-features';
 import { decodeForAnalysis } from './decode-sound';
 import { identify, openMediaCache } from './media-cache';
 import { probeFile } from './probe';
-import { prepareProxy } from './prepare-file';
 import { runTool } from './run-tool';
 import { allowFolders } from '../access/allowed-folders';
 import { scanFolder } from './scan-folder';
@@ -150,53 +149,6 @@ describe('sound that starts later than the picture', () => {
 		const samples = await decodeForAnalysis(path, facts);
 		const loudest = samples.reduce((best, sample, i) => (Math.abs(sample) > Math.abs(samples[best]!) ? i : best), 0);
 		expect(Math.abs(loudest / ANALYSIS_SAMPLE_RATE + facts.audio!.startSeconds - 1.5)).toBeLessThan(0.004);
-	});
-});
-
-describe('the proxy', () => {
-	it('keeps every picture and its own time, of a file with a variable rate that starts late', async () => {
-		const source = join(folder, 'variable.mkv');
-		// Every third picture is gone, and all begin 1.5 s late.
-		await run('ffmpeg', [
-			'-v',
-			'error',
-			'-y',
-			'-f',
-			'lavfi',
-			'-i',
-			'testsrc2=size=320x180:rate=30:duration=3',
-			'-vf',
-			"select='mod(n,3)',setpts=PTS+1.5/TB",
-			'-fps_mode',
-			'vfr',
-			'-c:v',
-			'libx264',
-			source
-		]);
-		const times = async (path: string) => {
-			const { stdout } = await run('ffprobe', [
-				'-v',
-				'error',
-				'-select_streams',
-				'v',
-				'-show_entries',
-				'frame=pts_time',
-				'-of',
-				'csv=p=0',
-				path
-			]);
-			return stdout
-				.split(/[\s,]+/)
-				.filter(Boolean)
-				.map(Number);
-		};
-		const cache = openMediaCache(join(folder, 'cache'));
-		const { identity } = await identify(source);
-		await prepareProxy(cache, source, identity, { durationSeconds: 3 });
-		const before = await times(source);
-		const after = await times(cache.path(identity, 'proxy.mp4'));
-		expect(after).toHaveLength(before.length);
-		for (const [index, time] of after.entries()) expect(time).toBeCloseTo(before[index]! - before[0]!, 3);
 	});
 });
 

@@ -1,6 +1,6 @@
 type Row = Record<string, unknown>;
 interface VersionedArchive {
-	readonly version: 1 | 2 | 3 | 4;
+	readonly version: 1 | 2 | 3 | 4 | 5;
 	readonly tables: Record<string, Row[]>;
 }
 
@@ -8,7 +8,8 @@ interface VersionedArchive {
 export function upgradeArchive<Archive extends VersionedArchive>(archive: Archive): Archive {
 	const second = archive.version === 1 ? toSecond(archive) : archive;
 	const third = second.version === 2 ? toThird(second) : second;
-	return third.version === 3 ? toFourth(third) : third;
+	const fourth = third.version === 3 ? toFourth(third) : third;
+	return fourth.version === 4 ? toFifth(fourth) : fourth;
 }
 
 /** Clips of version 1 knew no shots, and noted something that nothing asks for. */
@@ -55,6 +56,16 @@ function toThird<Archive extends VersionedArchive>(archive: Archive): Archive {
 /** Version 3 knew no clocks that bend. */
 function toFourth<Archive extends VersionedArchive>(archive: Archive): Archive {
 	return { ...archive, version: 4, tables: mapRows(archive.tables, 'placement', (row) => ({ bend: null, ...row })) };
+}
+
+/** Up to version 4 a file knew how much of its small picture was made. */
+function toFifth<Archive extends VersionedArchive>(archive: Archive): Archive {
+	const tables = mapRows(
+		archive.tables,
+		'media_file',
+		({ proxy_ready: _ready, proxy_seconds: _seconds, ...row }) => row
+	);
+	return { ...archive, version: 5, tables };
 }
 
 function lastLineUp(changes: readonly Row[]): unknown {

@@ -99,8 +99,6 @@ interface StoredFileRow {
 	readonly reason: string | null;
 	readonly facts: MediaFacts | null;
 	readonly listening_samples: number | null;
-	readonly proxy_ready: boolean;
-	readonly proxy_seconds: number;
 	readonly sharp_sounds: readonly number[];
 	readonly heard_timecode: HeardTimecode | Record<string, never> | null;
 }
@@ -165,11 +163,7 @@ function filePart(file: StoredFileRow, facts: MediaFacts): Omit<ClipPart, 'offse
 						...(video.interlaced ? { interlaced: video.interlaced } : {}),
 						...(video.colour ? { colour: video.colour } : {}),
 						startFlicks: secondsToFlicks(video.startSeconds),
-						isVariableRate: facts.isVariableRate ?? false,
-						proxyReady: file.proxy_ready,
-						...(file.proxy_ready || file.proxy_seconds === 0
-							? {}
-							: { proxyFlicks: secondsToFlicks(file.proxy_seconds) })
+						isVariableRate: facts.isVariableRate ?? false
 					}
 				}
 			: {})

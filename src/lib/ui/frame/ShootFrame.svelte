@@ -2,6 +2,7 @@
 	import { type Snippet, onMount, untrack } from 'svelte';
 	import { asSound } from '../../core/shoot/air-delay';
 	import { placedEnd } from '../../core/shoot/clip';
+	import { flicksToSeconds, secondsToFlicks } from '../../core/time/flicks';
 	import { provideTransport, Transport } from '../playback/transport.svelte';
 	import Score from '../score/Score.svelte';
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
@@ -23,6 +24,8 @@
 	const MAX_WATCHED = 1000;
 	/** While one scrolls, nothing is told. */
 	const SETTLED_MS = 400;
+	/** The playhead is told of in steps of this. */
+	const WATCHED_STEP_SECONDS = 4;
 	const shoot = new ShootState(untrack(() => shootId));
 	const transport = new Transport();
 	const listening = new Listening(shoot);
@@ -98,12 +101,16 @@
 		return [...new Set(files)].slice(0, MAX_WATCHED).join(' ');
 	});
 	const preparing = $derived(shoot.runningJobs.some((job) => job.kind === 'prepare'));
+	/** Where the playhead is, to some seconds. */
+	const watchedStep = $derived(Math.round(flicksToSeconds(transport.shownFlicks) / WATCHED_STEP_SECONDS));
 	$effect(() => {
 		// Asked in this order, so that nobody counts clips while one only pans.
 		if (!preparing || watched === '') return;
 		const fileIds = watched.split(' ');
+		const flicks = secondsToFlicks(watchedStep * WATCHED_STEP_SECONDS);
+		const at = shoot.lineUpId ? { at: { lineUpId: shoot.lineUpId, flicks } } : {};
 		const timer = setTimeout(() => {
-			void ask(API.watch, { id: shootId }, { fileIds }).catch(() => undefined);
+			void ask(API.watch, { id: shootId }, { fileIds, ...at }).catch(() => undefined);
 		}, SETTLED_MS);
 		return () => clearTimeout(timer);
 	});

@@ -1,8 +1,9 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import type { Clip } from '../../core/shoot/clip';
-	import { clipFiles, playableFlicks } from './wall-files';
-	import type { WallMessage } from './wall-messages';
+	import { angleWords } from './angle-words';
+	import { clipFiles } from './wall-files';
+	import type { WallMessage, WallReport } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
 	/** The picture of one clip at a media time of its own, whether it has a place on the line-up or not. */
@@ -13,7 +14,9 @@
 	let width = $state(0);
 	let height = $state(0);
 
-	const ready = $derived(clip.parts.some((part) => playableFlicks(part) > 0));
+	let report = $state.raw<WallReport>();
+	const hasPicture = $derived(clip.parts.some((part) => part.picture));
+	const behind = $derived(report?.behind[0]);
 	const cell = $derived.by(() => {
 		const w = Math.min(width, height * aspect);
 		return { width: w, height: w / aspect };
@@ -26,6 +29,7 @@
 	onMount(() => {
 		if (!canvas || typeof VideoDecoder === 'undefined') return;
 		const made = new WallWorker();
+		made.onmessage = ({ data }: MessageEvent<WallReport>) => (report = data);
 		worker = made;
 		const offscreen = canvas.transferControlToOffscreen();
 		send({ kind: 'canvas', canvas: offscreen }, [offscreen]);
@@ -50,7 +54,9 @@
 		aria-label="Picture of {clip.name}"
 		data-testid="clip-picture"
 	></canvas>
-	{#if !ready}<span class="absolute inset-0 grid place-content-center text-quiet"
-			>{clip.parts.some((part) => part.picture) ? 'The picture is being prepared.' : 'This clip has no picture.'}</span
+	{#if !hasPicture}<span class="absolute inset-0 grid place-content-center text-quiet">This clip has no picture.</span>
+	{:else if behind}<span
+			class="absolute bottom-1 left-1 rounded-sm bg-surface px-1 text-xs text-attention"
+			data-testid="clip-picture-state">{angleWords(behind)}</span
 		>{/if}
 </div>

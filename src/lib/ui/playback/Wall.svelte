@@ -1,14 +1,13 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { asPicture } from '../../core/shoot/air-delay';
-	import { partAt } from '../../core/shoot/clip';
 	import { clipAt } from '../../core/shoot/lookup';
-	import { toMedia } from '../../core/shoot/placement';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { useTransport } from './transport.svelte';
 	import { pictureOnAir } from '../../core/program/compile';
 	import { onAirWords } from '../controls/plan-words';
-	import { playableFlicks, wallAir, wallFiles } from './wall-files';
+	import { angleWords } from './angle-words';
+	import { wallAir, wallFiles } from './wall-files';
 	import type { WallMessage, WallReport, WallTile } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
@@ -91,13 +90,13 @@
 
 	/** What stands in an angle's place when it has no picture at this moment. */
 	function wanting(deviceId: string): string | undefined {
-		const clip = clipAt(pictures, deviceId, transport.shownFlicks);
-		if (!clip) return 'not recording now';
-		const mediaFlicks = toMedia(clip.placement, transport.shownFlicks);
-		const part = partAt(clip, mediaFlicks);
-		return part?.picture && mediaFlicks - part.offsetFlicks >= playableFlicks(part)
-			? 'picture being prepared'
-			: undefined;
+		return clipAt(pictures, deviceId, transport.shownFlicks) ? undefined : 'not recording now';
+	}
+
+	/** What an angle shows, where that is not the picture of this very time. */
+	function behindWords(deviceId: string): string | undefined {
+		const state = report?.behind.find((one) => one.deviceId === deviceId);
+		return state && !wanting(deviceId) ? angleWords(state) : undefined;
 	}
 
 	function send(message: WallMessage, transfer: Transferable[] = []): void {
@@ -159,6 +158,8 @@
 		data-exact={report?.exact}
 		data-by-one={report?.byOne}
 		data-worse={report?.worse}
+		data-stills={report?.stills}
+		data-behind={report?.behind.length}
 		data-open={report?.open}
 	></canvas>
 	{#if airSize}
@@ -176,6 +177,9 @@
 			{:else if airing.shown.kind !== 'held' && wanting(onAirId)}<span
 					class="absolute inset-0 grid place-content-center bg-surface/80 text-center text-attention"
 					>{onAir?.badge}: {wanting(onAirId)}</span
+				>
+			{:else if airing.shown.kind !== 'held' && behindWords(onAirId)}<span class="state" data-testid="air-state"
+					>{behindWords(onAirId)}</span
 				>{/if}
 		</div>
 		<div
@@ -226,6 +230,9 @@
 					class="absolute inset-x-0 top-0 grid place-content-center bg-ground px-1 text-center text-xs text-quiet"
 					style:height="{cell.height}px">{reason}</span
 				>{/if}
+			{#if behindWords(cell.deviceId)}<span class="state" style:bottom="{LABEL + 2}px" data-testid="state-{angle.badge}"
+					>{behindWords(cell.deviceId)}</span
+				>{/if}
 			{#if names}
 				<span class="absolute inset-x-1 bottom-0 flex items-center gap-1 text-xs leading-[22px]">
 					<span class="badge">{angle.badge}</span><span class="truncate">{angle.name}</span>
@@ -249,6 +256,20 @@
 	}
 	button.tile:hover {
 		border-color: var(--accent);
+	}
+	.state {
+		position: absolute;
+		left: 2px;
+		bottom: 2px;
+		max-width: calc(100% - 4px);
+		overflow: hidden;
+		border-radius: 2px;
+		background: var(--surface);
+		padding: 0 4px;
+		color: var(--attention);
+		font-size: 0.75rem;
+		text-overflow: ellipsis;
+		white-space: nowrap;
 	}
 	.on-air {
 		border-color: var(--accent-fill);

@@ -3,10 +3,12 @@ import type { ClockAnchor } from './transport.svelte';
 
 /** One file's small picture on the line-up. */
 export interface WallFile {
+	readonly fileId: string;
+	/** Key of the file, as the server checks it. */
 	readonly identity: string;
-	/** Otherwise it is still being made and ends early. */
-	readonly isWhole: boolean;
 	readonly deviceId: string;
+	/** Length of its pictures, from the first on. */
+	readonly seconds: number;
 	/** Where it begins to show, and where it ends. */
 	readonly beginFlicks: number;
 	readonly endFlicks: number;
@@ -45,14 +47,27 @@ export type WallMessage =
 	| { readonly kind: 'air'; readonly air: readonly WallAir[] }
 	| { readonly kind: 'clock'; readonly anchor: ClockAnchor };
 
+/** What an angle shows that is not the picture of this very time. */
+export interface AngleState {
+	readonly deviceId: string;
+	/** How old the still is that shows; nothing where nothing shows. */
+	readonly ageSeconds?: number;
+	/** When the right picture will be there, as far as is known. */
+	readonly secondsLeft?: number;
+	readonly problem?: string;
+}
+
 /** How well the wall keeps up, over the last second or so. */
 export interface WallReport {
 	readonly kind: 'report';
-	/** Pictures shown in time, late by one picture, later. */
+	/** Pictures shown in time, late by one picture, later; and stills, where no picture of that time was there yet. */
 	readonly exact: number;
 	readonly byOne: number;
 	readonly worse: number;
+	readonly stills: number;
 	/** Files that hold a decoder or pictures. */
 	readonly open: number;
+	/** Angles that do not show the picture of this very time. */
+	readonly behind: readonly AngleState[];
 	readonly problem?: string;
 }

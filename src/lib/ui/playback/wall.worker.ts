@@ -1,7 +1,8 @@
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
-import { ProxyPlayer } from './proxy-player';
+import type { PieceLines } from '../../core/limits/pieces';
+import { type Looking, PiecePlayer } from './piece-player';
 import type { ClockAnchor } from './transport.svelte';
-import type { WallAir, WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
+import type { AngleState, WallAir, WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
 
 /**
  * All angles in one worker on one canvas; each follows the audio clock that the page tells. The picture on air has a canvas
@@ -14,11 +15,12 @@ let airDrawn: string | undefined;
 let tiles: readonly WallTile[] = [];
 let onAir: readonly WallAir[] = [];
 let anchor: ClockAnchor = { playing: false, flicks: 0, atMs: 0 };
-const players = new Map<string, ProxyPlayer>();
+const players = new Map<string, PiecePlayer>();
 /** What each tile shows: nothing is drawn twice. */
 let drawn: (string | undefined)[] = [];
-let report = { exact: 0, byOne: 0, worse: 0 };
+let counted = { exact: 0, byOne: 0, worse: 0, stills: 0 };
 let reportedAt = 0;
+let toldBehind = '';
 
 self.onmessage = ({ data }: MessageEvent<WallMessage>) => {
 	switch (data.kind) {
@@ -57,7 +59,7 @@ function setFiles(files: readonly WallFile[]): void {
 		player.close();
 		players.delete(key);
 	}
-	for (const [key, file] of wanted) if (!players.has(key)) players.set(key, new ProxyPlayer(file));
+	for (const [key, file] of wanted) if (!players.has(key)) players.set(key, new PiecePlayer(file));
 	drawn = [];
 	airDrawn = undefined;
 }
@@ -81,34 +83,51 @@ function tick(): void {
 	const nowMs = performance.now();
 	const airing = onAir.find((one) => flicks >= one.inFlicks && flicks < one.outFlicks);
 	const heldPlayer = airing?.heldFlicks === undefined ? undefined : playerAt(airing.deviceId, airing.heldFlicks);
-	const showing = new Map<string, ProxyPlayer>();
+	const showing = new Map<string, PiecePlayer>();
 	for (const player of players.values()) {
+		const looking = lookingAt(player.file.deviceId, airing?.deviceId, nowMs);
 		if (player.covers(flicks)) {
 			showing.set(player.file.deviceId, player);
-			player.advance(flicks, nowMs);
-			if (anchor.playing) count(player, flicks);
-		} else if (player === heldPlayer) player.advance(airing!.heldFlicks!, nowMs);
+			player.advance({ ...looking, flicks });
+			if (anchor.playing) count(player);
+		} else if (player === heldPlayer) player.advance({ ...looking, flicks: airing!.heldFlicks!, isPlaying: false });
 		else if (anchor.playing && player.beginsWithin(flicks, OPEN_AHEAD_FLICKS))
-			player.advance(player.file.beginFlicks, nowMs);
+			player.advance({ ...looking, flicks: player.file.beginFlicks, isOnAir: false });
 		else player.rest(nowMs, REST_AFTER_MS);
 	}
 	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId));
 	if (air) drawAir(air, airing?.heldFlicks === undefined ? showing.get(airing?.deviceId ?? '') : heldPlayer);
-	sendReport();
+	sendReport(showing, flicks, nowMs);
 	requestAnimationFrame(tick);
 }
 
-function playerAt(deviceId: string | undefined, flicks: number): ProxyPlayer | undefined {
+/** Tiles up to this height get the smallest pictures; so do all where there are many. */
+const SMALL_TILE_POINTS = 200;
+const MANY_TILES = 10;
+
+/** How a device is looked at: the picture on air, or the only one, in full. */
+function lookingAt(deviceId: string, onAirId: string | undefined, nowMs: number): Omit<Looking, 'flicks'> {
+	const tile = tiles.find((one) => one.deviceId === deviceId);
+	const isOnAir = (air !== null && deviceId === onAirId) || (tiles.length === 1 && tile !== undefined);
+	const isSmall = tiles.length >= MANY_TILES || (tile?.height ?? 0) <= SMALL_TILE_POINTS;
+	const lines: PieceLines = isOnAir || !isSmall ? 360 : 160;
+	return { nowMs, lines, isOnAir, isPlaying: anchor.playing };
+}
+
+function playerAt(deviceId: string | undefined, flicks: number): PiecePlayer | undefined {
 	return [...players.values()].find((player) => player.file.deviceId === deviceId && player.covers(flicks));
 }
 
-function pictureKey(player: ProxyPlayer | undefined): string | undefined {
-	return player?.current ? `${player.file.identity} ${player.file.beginFlicks} ${player.currentIndex}` : undefined;
+function pictureKey(player: PiecePlayer | undefined): string | undefined {
+	const shown = player?.shown;
+	if (!player || !shown) return undefined;
+	const { fileId, beginFlicks } = player.file;
+	return `${fileId} ${beginFlicks} ${shown.seconds} ${shown.frame.codedHeight}`;
 }
 
-function draw(index: number, tile: WallTile, player: ProxyPlayer | undefined): void {
+function draw(index: number, tile: WallTile, player: PiecePlayer | undefined): void {
 	if (!context) return;
-	const frame = player?.current;
+	const frame = player?.shown?.frame;
 	const key = pictureKey(player);
 	if (key === drawn[index]) return;
 	// A file that is being opened keeps what was there: better an old picture for a moment than a flash.
@@ -122,11 +141,11 @@ function draw(index: number, tile: WallTile, player: ProxyPlayer | undefined): v
 	context.drawImage(frame, tile.x + (tile.width - width) / 2, tile.y + (tile.height - height) / 2, width, height);
 }
 
-function drawAir(on: OffscreenCanvasRenderingContext2D, player: ProxyPlayer | undefined): void {
+function drawAir(on: OffscreenCanvasRenderingContext2D, player: PiecePlayer | undefined): void {
 	const key = pictureKey(player);
 	if (key === airDrawn || (!key && player)) return;
 	airDrawn = key;
-	const frame = player?.current;
+	const frame = player?.shown?.frame;
 	if (!frame) {
 		on.clearRect(0, 0, on.canvas.width, on.canvas.height);
 		return;
@@ -138,19 +157,49 @@ function drawAir(on: OffscreenCanvasRenderingContext2D, player: ProxyPlayer | un
 	on.drawImage(frame, 0, 0);
 }
 
-function count(player: ProxyPlayer, flicks: number): void {
-	const off = Math.abs(player.wanted(flicks) - player.currentIndex);
-	if (off === 0) report.exact++;
-	else if (off === 1) report.byOne++;
-	else report.worse++;
+function count(player: PiecePlayer): void {
+	const off = player.picturesOff;
+	if (off === undefined) counted.stills++;
+	else if (off === 0) counted.exact++;
+	else if (off === 1) counted.byOne++;
+	else counted.worse++;
 }
 
-function sendReport(): void {
-	if (performance.now() - reportedAt < 1000) return;
-	reportedAt = performance.now();
+/** A picture that is a few late says so no sooner: it comes. */
+const LATE_SECONDS = 0.25;
+
+/** Angles that show something else than the picture of this time, and why. */
+function anglesBehind(showing: ReadonlyMap<string, PiecePlayer>, flicks: number, nowMs: number): readonly AngleState[] {
+	return [...showing].flatMap(([deviceId, player]): AngleState[] => {
+		const ageSeconds = player.ageSeconds(flicks);
+		if (player.isExact) return [];
+		if (player.picturesOff !== undefined && ageSeconds !== undefined && Math.abs(ageSeconds) < LATE_SECONDS) return [];
+		const secondsLeft = player.secondsLeft({ flicks, nowMs });
+		return [
+			{
+				deviceId,
+				...(ageSeconds === undefined ? {} : { ageSeconds: Math.round(10 * ageSeconds) / 10 }),
+				...(secondsLeft === undefined ? {} : { secondsLeft: Math.ceil(secondsLeft) }),
+				...(player.problem ? { problem: player.problem } : {})
+			}
+		];
+	});
+}
+
+const REPORT_EVERY_MS = 1000;
+/** What angles show is told sooner. */
+const TELL_BEHIND_EVERY_MS = 250;
+
+function sendReport(showing: ReadonlyMap<string, PiecePlayer>, flicks: number, nowMs: number): void {
+	if (nowMs - reportedAt < TELL_BEHIND_EVERY_MS) return;
+	const behind = anglesBehind(showing, flicks, nowMs);
+	const told = JSON.stringify(behind);
+	if (told === toldBehind && nowMs - reportedAt < REPORT_EVERY_MS) return;
+	toldBehind = told;
+	reportedAt = nowMs;
 	const problem = [...players.values()].find((player) => player.problem)?.problem;
 	const open = [...players.values()].filter((player) => player.holdsPictures).length;
-	const message: WallReport = { kind: 'report', ...report, open, ...(problem ? { problem } : {}) };
+	const message: WallReport = { kind: 'report', ...counted, open, behind, ...(problem ? { problem } : {}) };
 	self.postMessage(message);
-	report = { exact: 0, byOne: 0, worse: 0 };
+	counted = { exact: 0, byOne: 0, worse: 0, stills: 0 };
 }

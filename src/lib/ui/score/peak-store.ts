@@ -1,4 +1,5 @@
 import pLimit from 'p-limit';
+import { peaksAddress } from '../../contract/media';
 import { fetchListening } from '../playback/listening-sound';
 import { peakLevels, type PeakLevel } from '../../core/signal/peaks';
 
@@ -164,7 +165,7 @@ export class PeakStore {
 		const to = level.at + 2 * Math.min(level.blocks, (tile + 1) * TILE_BLOCKS);
 		return this.tile(`${identity} ${level.blockSamples} ${tile}`, async () => {
 			const headers = { range: `bytes=${2 * from}-${2 * to - 1}` };
-			const response = await fetch(`/media/${identity}/peaks`, { headers, priority: 'low' });
+			const response = await fetch(peaksAddress(identity), { headers, priority: 'low' });
 			if (!response.ok) throw new Error(`${response.status}`);
 			return new Int16Array(await response.arrayBuffer());
 		});

@@ -67,7 +67,7 @@ export async function findAgain(runtime: Runtime, shootId: string, folder: strin
 			`update media_file set path = new.path, source_id = $2, modified_ms = new."modifiedMs",
 				state = case when facts is null then 'waiting' else 'probed' end, reason = null,
 				listening_samples = case when media_file.identity = new.identity then listening_samples end,
-				proxy_ready = proxy_ready and media_file.identity = new.identity, identity = new.identity
+				identity = new.identity
 			 from jsonb_to_recordset($1) as new (id uuid, path text, "relativePath" text, identity text, "modifiedMs" bigint)
 			 where media_file.id = new.id`,
 			[JSON.stringify(links), sourceId]

@@ -103,9 +103,7 @@ async function putFiles(transaction: Queryable, shootId: string, files: readonly
 			end,
 			reason = case when excluded.state = 'bad' then excluded.reason when media_file.state = 'missing' then null else media_file.reason end,
 			listening_samples = case when media_file.identity is distinct from excluded.identity then null else media_file.listening_samples end,
-			proxy_ready = media_file.proxy_ready and media_file.identity is not distinct from excluded.identity,
-			proxy_seconds = case when media_file.identity is distinct from excluded.identity then 0 else media_file.proxy_seconds end,
-			identity = excluded.identity, digest = excluded.digest, size_bytes = excluded.size_bytes, modified_ms = excluded.modified_ms, source_id = excluded.source_id`,
+					identity = excluded.identity, digest = excluded.digest, size_bytes = excluded.size_bytes, modified_ms = excluded.modified_ms, source_id = excluded.source_id`,
 		[shootId, JSON.stringify(files)]
 	);
 }

@@ -1,24 +1,68 @@
-/** One piece of preparing: a file's sound, or its small picture. */
-export interface PrepareTask<File extends { readonly id: string }> {
-	readonly file: File;
-	readonly kind: 'sound' | 'picture';
+import type { Watched } from '../../../contract/views';
+import { PIECE_SECONDS } from '../../../core/limits/pieces';
+import type { PlacedClip } from '../../../core/shoot/clip';
+import { toTimeline } from '../../../core/shoot/placement';
+import { secondsToFlicks } from '../../../core/time/flicks';
+import { piecesWithin } from '../../media/pieces/piece-maker';
+import type { PictureFile } from '../../media/pieces/picture-file';
+
+/** What is prepared next, taken from what is left: first what an editor looks at. @returns nothing when nothing is left */
+export function takeNextSound<File extends { readonly id: string }>(
+	left: File[],
+	watched: Watched | undefined
+): File | undefined {
+	const index = left.findIndex((file) => watched?.fileIds.includes(file.id));
+	return left.splice(Math.max(0, index), 1)[0];
 }
 
+/** A piece of a small picture, and where its middle lies. */
+export interface PieceTask {
+	readonly fileId: string;
+	readonly file: PictureFile;
+	readonly index: number;
+	readonly lineUpId: string;
+	readonly flicks: number;
+}
+
+/** Pieces of all pictures that have a place on a line-up. */
+export function piecesOnLineUps(
+	clips: readonly PlacedClip[],
+	files: ReadonlyMap<string, PictureFile>
+): readonly PieceTask[] {
+	return clips.flatMap((clip) =>
+		clip.parts.flatMap((part) => {
+			const file = files.get(part.fileId);
+			if (!file || !part.picture) return [];
+			const first = part.offsetFlicks + part.picture.startFlicks;
+			const [from, to] = piecesWithin(file, 0, Infinity);
+			return Array.from({ length: to - from }, (_, at): PieceTask => {
+				const index = from + at;
+				const middle = first + secondsToFlicks((index + 0.5) * PIECE_SECONDS);
+				const { lineUpId } = clip.placement;
+				return { fileId: part.fileId, file, index, lineUpId, flicks: toTimeline(clip.placement, middle) };
+			});
+		})
+	);
+}
+
+/** What lies behind the playhead is wanted less. */
+const BEHIND_COUNTS = 4;
+
 /**
- * What is to be prepared next, taken from what is left: first what an editor looks at, sound before picture, for
- * waveforms help before pictures do. A picture keeps all cores busy: one at a time.
- * @returns nothing when nothing may begin now
+ * The piece that is made next, taken from what is left: the nearest to where the editor looks, so that all angles grow from
+ * there side by side.
  */
-export function takeNext<File extends { readonly id: string }>(
-	left: PrepareTask<File>[],
-	watched: ReadonlySet<string>,
-	isPictureUnderWay: boolean
-): PrepareTask<File> | undefined {
-	const rank = ({ file, kind }: PrepareTask<File>) => (watched.has(file.id) ? 0 : 2) + (kind === 'sound' ? 0 : 1);
+export function takeNextPiece(left: PieceTask[], watched: Watched | undefined): PieceTask | undefined {
+	const { lineUpId, flicks } = watched?.at ?? { lineUpId: left[0]?.lineUpId, flicks: -Infinity };
 	let best = -1;
-	for (const [index, task] of left.entries()) {
-		if (task.kind === 'picture' && isPictureUnderWay) continue;
-		if (best < 0 || rank(task) < rank(left[best]!)) best = index;
+	let least = Infinity;
+	for (const [index, piece] of left.entries()) {
+		const ahead = flicks === -Infinity ? piece.flicks : piece.flicks - flicks;
+		const far =
+			(ahead < 0 && flicks !== -Infinity ? -ahead * BEHIND_COUNTS : ahead) + (piece.lineUpId === lineUpId ? 0 : 1e18);
+		if (far >= least) continue;
+		least = far;
+		best = index;
 	}
 	return best < 0 ? undefined : left.splice(best, 1)[0];
 }

@@ -2,14 +2,16 @@ import pMap from 'p-map';
 import { beyondLimits } from '../../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import type { SharpSound } from '../../../core/features/sharp-sounds';
+import { PIECE_SECONDS } from '../../../core/limits/pieces';
 import { secondsToFlicks } from '../../../core/time/flicks';
-import type { JobContext } from '../../jobs/job-queue';
-import { prepareProxy, prepareSound } from '../../media/prepare-file';
-import { soundFilesOf, soundKeyOf } from '../../media/sound-inputs';
 import { isNothingWritable } from '../../disk/disk-fault';
+import type { JobContext } from '../../jobs/job-queue';
+import { prepareSound } from '../../media/prepare-file';
+import type { PictureFile } from '../../media/pieces/picture-file';
+import { soundFilesOf, soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
-import { type PrepareTask, takeNext } from './prepare-order';
 import { keepBelowLimit } from '../../storage/storage';
+import { piecesOnLineUps, type PieceTask, takeNextPiece, takeNextSound } from './prepare-order';
 
 interface FileToPrepare {
 	id: string;
@@ -18,122 +20,156 @@ interface FileToPrepare {
 	identity: string;
 	facts: MediaFacts;
 	listening_samples: number | null;
-	proxy_ready: boolean;
 	heard_timecode: object | null;
 }
 
-/** Decoding one file keeps one core busy. */
-const AT_ONCE = 2;
+/** Decoding the sound of one file keeps one core busy. */
+const SOUNDS_AT_ONCE = 2;
 /** A second of picture costs about this many times a second of sound to prepare. */
 const PICTURE_COST = 6;
-/** A small picture that is being made can be played from this length on, and is opened anew when it has grown so much. */
-const FIRST_SECONDS = 4;
-const GROWTH = 1.6;
+/** A file of which so many pieces failed is damaged: the rest is made where somebody looks. */
+const MAX_FAILURES = 3;
 
-/** Job: makes what the ear and the eye need of each file; what an editor looks at comes first. */
+/**
+ * Job: makes ready what helps the eye and the engine. Sound and pictures are there without it; it makes them better.
+ * What an editor looks at comes first: waveforms, then small pictures about the playhead.
+ */
 export async function prepare(runtime: Runtime, context: JobContext): Promise<void> {
-	const { database, cache, pool, shoots, precedence } = runtime;
-	const stored = await database.query<FileToPrepare>(
-		`select id, path, relative_path, identity, facts, listening_samples, proxy_ready, heard_timecode from media_file where shoot_id = $1 and state = 'probed' and channel_of is null order by relative_path`,
+	const stored = await runtime.database.query<FileToPrepare>(
+		`select id, path, relative_path, identity, facts, listening_samples, heard_timecode from media_file where shoot_id = $1 and state = 'probed' and channel_of is null order by relative_path`,
 		[context.shootId]
 	);
 	const files = stored.filter((file) => beyondLimits(file.facts) === undefined);
 	const sounds = files.filter((file) => file.facts.audio && file.listening_samples === null);
-	const pictures = files.filter((file) => file.facts.video && !file.proxy_ready);
-	const seconds = (list: readonly FileToPrepare[]) => list.reduce((sum, file) => sum + file.facts.durationSeconds, 0);
-	const total = seconds(sounds) + PICTURE_COST * seconds(pictures);
-	let finished = 0;
-	const spent = new Map<FileToPrepare, number>();
-	const share = () => (finished + [...spent.values()].reduce((sum, one) => sum + one, 0)) / total;
-	const failures: string[] = [];
-	const each = async (file: FileToPrepare, cost: number, work: (report: (done: number) => void) => Promise<void>) => {
-		context.signal.throwIfAborted();
-		try {
-			await work((done) => {
-				spent.set(file, cost * Math.min(done, file.facts.durationSeconds));
-				context.progress(share(), file.relative_path);
-			});
-			await shoots.tell(context.shootId);
-		} catch (error) {
-			context.signal.throwIfAborted();
-			// All others would fail as well.
-			if (isNothingWritable(error)) throw error;
-			// One damaged file holds nothing else up.
-			failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
-		}
-		finished += cost * file.facts.durationSeconds;
-		spent.delete(file);
-	};
-	const sound = async (file: FileToPrepare, report: (done: number) => void) => {
-		const { path, facts } = file;
-		const key = soundKeyOf(file.identity, facts);
-		const { samples, sharpSounds } = await prepareSound(cache, path, key, facts, {
-			signal: context.signal,
-			pausing: precedence,
-			onProgress: report,
-			async findSharpSounds(analysisPath) {
-				await precedence.myTurn(context.signal);
-				return pool.run({ kind: 'sharp', path: analysisPath }, context.signal);
-			}
-		});
-		await noteListening(runtime, file.id, samples, inMediaTime(sharpSounds, facts));
-		await listenForTimecode(runtime, file, context.signal);
-	};
-	const picture = async (file: FileToPrepare, report: (done: number) => void) => {
-		let told = FIRST_SECONDS / GROWTH;
-		const onProgress = (seconds: number) => {
-			report(seconds);
-			if (seconds < told * GROWTH) return;
-			told = seconds;
-			void noteProxy(runtime, context, file.id, seconds, false).catch(() => undefined);
-		};
-		const options = { signal: context.signal, pausing: precedence, onProgress };
-		await prepareProxy(cache, file.path, file.identity, file.facts, options);
-		await noteProxy(runtime, context, file.id, file.facts.durationSeconds, true);
-	};
-	const left: PrepareTask<FileToPrepare>[] = [
-		...sounds.map((file) => ({ file, kind: 'sound' as const })),
-		...pictures.map((file) => ({ file, kind: 'picture' as const }))
-	];
-	let isPictureUnderWay = false;
-	await pMap(
-		Array.from({ length: AT_ONCE }),
-		async () => {
-			for (;;) {
-				await precedence.myTurn(context.signal);
-				const watched = runtime.watched.get(context.shootId) ?? new Set<string>();
-				const next = takeNext(left, watched, isPictureUnderWay);
-				if (!next) return;
-				if (next.kind === 'sound') {
-					await each(next.file, 1, (report) => sound(next.file, report));
-				} else {
-					isPictureUnderWay = true;
-					await each(next.file, PICTURE_COST, (report) => picture(next.file, report));
-					isPictureUnderWay = false;
-				}
-			}
-		},
-		{ concurrency: AT_ONCE }
-	);
+	const pieces = await missingPieces(runtime, context.shootId, files);
+	const work = createWork(context, sounds, pieces);
+	await prepareSounds(runtime, context, sounds, work);
+	await makePieces(runtime, context, pieces, files, work);
 	await keepBelowLimit(runtime);
-	if (failures.length > 0) throw new Error(`Not all files could be prepared. ${failures.join(' ')}`);
+	if (work.failures.length > 0) throw new Error(`Not all files could be prepared. ${work.failures.join(' ')}`);
 }
 
-/** Notes how much of a small picture can be played; the page opens it anew each time, so that is told in growing steps. */
-async function noteProxy(
-	{ shoots }: Runtime,
-	{ shootId }: JobContext,
-	fileId: string,
-	seconds: number,
-	isWhole: boolean
+/** How far all of it is, and what could not be done. */
+interface Work {
+	readonly failures: string[];
+	/** @param cost of what is done of a file's sound, or of a piece, so far */
+	tell(what: object, cost: number, name: string): void;
+}
+
+function createWork(context: JobContext, sounds: readonly FileToPrepare[], pieces: readonly PieceTask[]): Work {
+	const seconds = sounds.reduce((sum, file) => sum + file.facts.durationSeconds, 0);
+	const total = seconds + PICTURE_COST * PIECE_SECONDS * pieces.length;
+	const spent = new Map<object, number>();
+	let sum = 0;
+	return {
+		failures: [],
+		tell(what, cost, name) {
+			sum += cost - (spent.get(what) ?? 0);
+			spent.set(what, cost);
+			context.progress(total > 0 ? Math.min(1, sum / total) : 1, name);
+		}
+	};
+}
+
+async function prepareSounds(
+	runtime: Runtime,
+	{ signal, shootId }: JobContext,
+	sounds: readonly FileToPrepare[],
+	work: Work
 ): Promise<void> {
-	await shoots.change(shootId, (transaction) =>
-		transaction.query('update media_file set proxy_ready = proxy_ready or $3, proxy_seconds = $2 where id = $1', [
-			fileId,
-			seconds,
-			isWhole
-		])
+	const { cache, pool, shoots, precedence, watched } = runtime;
+	const one = (file: FileToPrepare) =>
+		precedence.run('background', async (turn) => {
+			const { path, facts } = file;
+			const { samples, sharpSounds } = await prepareSound(cache, path, soundKeyOf(file.identity, facts), facts, {
+				signal,
+				pausing: turn,
+				onProgress: (done) => work.tell(file, Math.min(done, facts.durationSeconds), file.relative_path),
+				async findSharpSounds(analysisPath) {
+					await precedence.myTurn('background', signal);
+					return pool.run({ kind: 'sharp', path: analysisPath }, signal);
+				}
+			});
+			await noteListening(runtime, file.id, samples, inMediaTime(sharpSounds, facts));
+			await listenForTimecode(runtime, file, signal);
+			await shoots.tell(shootId);
+		});
+	const left = [...sounds];
+	await pMap(
+		Array.from({ length: SOUNDS_AT_ONCE }),
+		async () => {
+			for (;;) {
+				await precedence.myTurn('background', signal);
+				const file = takeNextSound(left, watched.get(shootId));
+				if (!file) return;
+				await unlessDamaged(file, work.failures, signal, () => one(file));
+				work.tell(file, file.facts.durationSeconds, file.relative_path);
+			}
+		},
+		{ concurrency: SOUNDS_AT_ONCE }
 	);
+}
+
+/** Pieces of the small pictures of all that has a place, as far as they are not there. */
+async function missingPieces(
+	{ shoots, pieces }: Runtime,
+	shootId: string,
+	files: readonly FileToPrepare[]
+): Promise<PieceTask[]> {
+	const { shoot } = await shoots.current(shootId);
+	const pictures = new Map(
+		files.flatMap((file) => (file.facts.video ? [[file.id, file as PictureFile] as const] : []))
+	);
+	const placed = shoot.clips.flatMap((clip) => (clip.placement ? [{ ...clip, placement: clip.placement }] : []));
+	const all = piecesOnLineUps(placed, pictures);
+	const isThere = await pMap(all, ({ file, index }) => pieces.has(file, index), { concurrency: 32 });
+	return all.filter((_, at) => !isThere[at]);
+}
+
+/** One after the other: decoding a picture keeps all cores busy. */
+async function makePieces(
+	runtime: Runtime,
+	{ signal, shootId }: JobContext,
+	pieces: readonly PieceTask[],
+	files: readonly FileToPrepare[],
+	work: Work
+): Promise<void> {
+	const left = [...pieces];
+	const byId = new Map(files.map((file) => [file.id, file]));
+	const failures = new Map<FileToPrepare, string[]>();
+	for (;;) {
+		await runtime.precedence.myTurn('background', signal);
+		const piece = takeNextPiece(left, runtime.watched.get(shootId));
+		if (!piece) break;
+		const file = byId.get(piece.fileId)!;
+		const failed = failures.get(file) ?? [];
+		failures.set(file, failed);
+		if (failed.length < MAX_FAILURES)
+			await unlessDamaged(file, failed, signal, () =>
+				runtime.pieces.make(piece.file, piece.index, 'background', signal)
+			);
+		work.tell(piece, PICTURE_COST * PIECE_SECONDS, file.relative_path);
+	}
+	// Each file is told of once.
+	work.failures.push(...[...failures.values()].flatMap(([first]) => first ?? []));
+}
+
+/** One damaged file holds nothing else up: it is told at the end. */
+async function unlessDamaged(
+	file: FileToPrepare,
+	failures: string[],
+	signal: AbortSignal,
+	work: () => Promise<void>
+): Promise<void> {
+	signal.throwIfAborted();
+	try {
+		await work();
+	} catch (error) {
+		signal.throwIfAborted();
+		// All others would fail as well.
+		if (isNothingWritable(error)) throw error;
+		failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
+	}
 }
 
 /** Where a file tells no clock time, one of its channels may. */

@@ -36,6 +36,8 @@ export async function lineUp(runtime: Runtime, context: JobContext<'line-up'>): 
 	await recordEdit(shoots, context.shootId, { kind: 'line-up' }, (transaction) =>
 		storeAlignment(transaction, context.shootId, clips, aligned, onlyNew)
 	);
+	// Small pictures are made ready of what has a place.
+	await runtime.queue.add(context.shootId, 'prepare', {});
 	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placed.length, 0);
 	return {
 		placed,

@@ -1,0 +1,218 @@
+import { setTimeout as delay } from 'node:timers/promises';
+import { type FileHandle, open } from 'node:fs/promises';
+import { PIECE_LINES, PIECE_SECONDS, type PieceLines, pieceCount } from '../../../core/limits/pieces';
+import type { Level, OwnTurn, Precedence } from '../../jobs/precedence';
+import type { CachedKind, MediaCache } from '../media-cache';
+import { DECODER_STALL_SECONDS, runTool, SEEK_STALL_SECONDS } from '../run-tool';
+import { type PictureFile, pictureSeconds } from './picture-file';
+import { pieceArguments } from './small-picture';
+
+/** Small pictures of files, in pieces: made where they are wanted, kept from then on. */
+export interface PieceMaker {
+	has(file: PictureFile, index: number): Promise<boolean>;
+	/** Makes a piece, unless it is there. Whoever asks meanwhile waits for the same work. @throws MediaError, AbortError */
+	make(file: PictureFile, index: number, level: Level, signal?: AbortSignal): Promise<void>;
+	/** A piece from its first byte on, while it is made if it is not there yet. @throws MediaError */
+	stream(file: PictureFile, index: number, lines: PieceLines): Promise<ReadableStream<Uint8Array>>;
+	/**
+	 * Has a piece made soon.
+	 * @param rank what is looked at now comes first, with 0
+	 * @returns in how many seconds it will be there, by what others took
+	 */
+	ask(file: PictureFile, index: number, rank: number): number;
+	/** Waits for what is being made. */
+	close(): Promise<void>;
+}
+
+interface Making {
+	readonly done: Promise<void>;
+	readonly abort: AbortController;
+	/** Where it grows, once it has begun. */
+	readonly growing: Promise<Readonly<Record<PieceLines, string>>>;
+	turn: OwnTurn | undefined;
+	level: Level;
+}
+
+interface Asked {
+	readonly file: PictureFile;
+	readonly index: number;
+	rank: number;
+	atMs: number;
+}
+
+/** Nobody looks any more at what was not asked for again for so long. */
+const FORGOTTEN_AFTER_MS = 4000;
+/** What is being made is looked at again for more after so long. */
+const LOOK_AGAIN_MS = 40;
+const READ_BYTES = 2 ** 18;
+/** Share of a second that a second of a large HD picture takes, until something was measured. */
+const USUAL_COST = 0.5;
+const USUAL_POINTS = 1920 * 1080;
+/** How much the newest counts for the usual cost. */
+const NEWEST_SHARE = 0.3;
+
+/** Name of a piece in the caches. */
+export function pieceKind(index: number, lines: PieceLines): CachedKind {
+	return `piece-${index}-${lines}.mp4`;
+}
+
+export function openPieceMaker(cache: MediaCache, precedence: Precedence): PieceMaker {
+	const making = new Map<string, Making>();
+	const asked = new Map<string, Asked>();
+	const closing = new AbortController();
+	let isServing: Promise<void> | undefined;
+	let cost = USUAL_COST;
+
+	const nameOf = ({ identity }: PictureFile, index: number) => `${identity} ${index}`;
+	const points = ({ facts: { video } }: PictureFile) => (video.width * video.height) / USUAL_POINTS;
+	const has = (file: PictureFile, index: number) => cache.has(file.identity, pieceKind(index, PIECE_LINES[0]));
+
+	function begin(file: PictureFile, index: number, level: Level): Making {
+		const abort = new AbortController();
+		let grows!: (paths: Record<PieceLines, string>) => void;
+		const growing = new Promise<Readonly<Record<PieceLines, string>>>((resolve) => (grows = resolve));
+		const one: Making = { abort, growing, turn: undefined, level, done: work() };
+		async function work(): Promise<void> {
+			// So that `one` is there.
+			await Promise.resolve();
+			await precedence.run(one.level, async (turn) => {
+				one.turn = turn;
+				const began = performance.now();
+				const signal = AbortSignal.any([abort.signal, closing.signal]);
+				const [large, small] = PIECE_LINES;
+				await cache.put(file.identity, pieceKind(index, large), (largePath) =>
+					cache.put(file.identity, pieceKind(index, small), async (smallPath) => {
+						grows({ [large]: largePath, [small]: smallPath } as Record<PieceLines, string>);
+						const paths = [
+							{ lines: large, path: largePath },
+							{ lines: small, path: smallPath }
+						];
+						await runTool(
+							'ffmpeg',
+							pieceArguments(file, index * PIECE_SECONDS, (index + 1) * PIECE_SECONDS, paths),
+							// Nothing is told of its progress: what was decoded before a piece is thrown away.
+							{ signal, pausing: turn, stallSeconds: SEEK_STALL_SECONDS + DECODER_STALL_SECONDS }
+						);
+					})
+				);
+				const newest = (performance.now() - began) / 1000 / PIECE_SECONDS / points(file);
+				if (one.level !== 'background') cost += NEWEST_SHARE * (newest - cost);
+			});
+		}
+		one.done.catch(() => undefined).finally(() => making.delete(nameOf(file, index)));
+		making.set(nameOf(file, index), one);
+		return one;
+	}
+
+	function join(file: PictureFile, index: number, level: Level): Making {
+		const known = making.get(nameOf(file, index));
+		if (!known) return begin(file, index, level);
+		known.turn?.raise(level);
+		return known;
+	}
+
+	/** Makes what was asked for, one at a time: decoding a picture keeps all cores busy. */
+	async function serve(): Promise<void> {
+		while (!closing.signal.aborted) {
+			const oldest = performance.now() - FORGOTTEN_AFTER_MS;
+			for (const [name, one] of asked) if (one.atMs < oldest) asked.delete(name);
+			let next: [string, Asked] | undefined;
+			for (const entry of asked) if (!next || entry[1].rank < next[1].rank) next = entry;
+			if (!next) return;
+			const [name, { file, index }] = next;
+			// A piece that cannot be made is told when it is streamed; here it only must not be tried for ever.
+			if (!(await has(file, index))) await join(file, index, 'near').done.catch(() => undefined);
+			asked.delete(name);
+		}
+	}
+
+	return {
+		has,
+		async make(file, index, level, signal) {
+			signal?.throwIfAborted();
+			if (await has(file, index)) return;
+			const one = join(file, index, level);
+			const giveUp = () => one.abort.abort(signal?.reason);
+			signal?.addEventListener('abort', giveUp);
+			try {
+				await one.done;
+			} finally {
+				signal?.removeEventListener('abort', giveUp);
+			}
+		},
+		async stream(file, index, lines) {
+			const path = cache.path(file.identity, pieceKind(index, lines));
+			const whole = await open(path, 'r').catch(() => undefined);
+			if (whole) return streamFile(whole, undefined);
+			const one = join(file, index, 'on air');
+			const paths = await Promise.race([one.growing, one.done.then(() => undefined)]);
+			return streamFile(await openGrowing(paths?.[lines] ?? path, path, one.done), one.done);
+		},
+		ask(file, index, rank) {
+			const name = nameOf(file, index);
+			const known = asked.get(name);
+			if (known) Object.assign(known, { rank, atMs: performance.now() });
+			else asked.set(name, { file, index, rank, atMs: performance.now() });
+			isServing ??= serve().finally(() => (isServing = undefined));
+			const before = [...asked.values()].filter((one) => one.rank <= rank);
+			const pieces = making.has(name) ? 1 : before.length;
+			return pieces * PIECE_SECONDS * cost * points(file);
+		},
+		async close() {
+			closing.abort(new DOMException('The server closes.', 'AbortError'));
+			await Promise.all([...making.values()].map((one) => one.done.catch(() => undefined)));
+			await isServing;
+		}
+	};
+}
+
+/** Opens a file that is about to be written; it may be whole, and in its place, by then. */
+async function openGrowing(growing: string, whole: string, done: Promise<void>): Promise<FileHandle> {
+	let isDone = false;
+	void done.catch(() => undefined).finally(() => (isDone = true));
+	for (;;) {
+		const file = (await open(growing, 'r').catch(() => undefined)) ?? (await open(whole, 'r').catch(() => undefined));
+		if (file) return file;
+		if (isDone) await done;
+		await delay(LOOK_AGAIN_MS);
+	}
+}
+
+/** A file as it grows. @param done when nothing more comes; nothing where it is whole */
+function streamFile(file: FileHandle, done: Promise<void> | undefined): ReadableStream<Uint8Array> {
+	let at = 0;
+	let isDone = done === undefined;
+	let fault: unknown;
+	void done?.catch((error: unknown) => (fault = error)).finally(() => (isDone = true));
+	return new ReadableStream<Uint8Array>({
+		async pull(controller) {
+			for (;;) {
+				// Asked before reading: what was written until then is read.
+				const wasDone = isDone;
+				const block = new Uint8Array(READ_BYTES);
+				const { bytesRead } = await file.read(block, 0, READ_BYTES, at);
+				if (bytesRead > 0) {
+					at += bytesRead;
+					controller.enqueue(block.subarray(0, bytesRead));
+					return;
+				}
+				if (!wasDone) {
+					await delay(LOOK_AGAIN_MS);
+					continue;
+				}
+				await file.close();
+				if (fault) controller.error(fault);
+				else controller.close();
+				return;
+			}
+		},
+		cancel: () => file.close()
+	});
+}
+
+/** Pieces of a file that show anything of a stretch of its pictures. @returns the first and the one behind the last */
+export function piecesWithin(file: PictureFile, fromSeconds: number, toSeconds: number): readonly [number, number] {
+	const count = pieceCount(pictureSeconds(file));
+	const first = Math.max(0, Math.floor(fromSeconds / PIECE_SECONDS));
+	return [Math.min(first, count), Math.max(first, Math.min(count, Math.ceil(toSeconds / PIECE_SECONDS)))];
+}

@@ -1,0 +1,121 @@
+import type { PieceLines } from '../../../core/limits/pieces';
+import { dynamicRangeOf, shownSize } from '../../../core/gather/picture-facts';
+import { coloursInto, toneMap, wholePictures } from '../picture-filters';
+import { originalInput, type ToolArgument } from '../tool-inputs';
+import type { PictureFile } from './picture-file';
+
+/** So much is decoded before a piece: fields of the picture before it. */
+const RUN_UP_SECONDS = 0.5;
+/** ffmpeg counts in microseconds, containers in more: a picture at the very edge lies within. */
+const EDGE_SECONDS = 0.0002;
+
+/** Size of a small picture: so many lines, as wide as it is meant to be. */
+function smallSize({ facts: { video } }: PictureFile, lines: PieceLines): string {
+	const shown = shownSize(video);
+	return `${Math.max(2, 2 * Math.round((lines * shown.width) / shown.height / 2))}:${lines}`;
+}
+
+/** Makes a picture small and square-pointed. The colour of few points is soon brought down. */
+function small(file: PictureFile, lines: PieceLines): string {
+	const { colour } = file.facts.video;
+	const isHigh = dynamicRangeOf(colour) !== 'SDR';
+	return [
+		`scale=${smallSize(file, lines)}:flags=fast_bilinear${isHigh ? '' : `:${coloursInto(file.facts.video, SMALL_COLOUR)}`}`,
+		...(isHigh ? [toneMap(colour!)] : []),
+		'setsar=1',
+		'format=yuv420p'
+	].join(',');
+}
+
+/** What browsers take untagged pictures for differs: ours are all of one kind, and say so. */
+const SMALL_COLOUR = { matrix: 'bt709', range: 'tv' } as const;
+const TAGGED = [...['-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv']];
+
+/** Time of the first picture, as ffmpeg counts without shifting. */
+function firstSeconds({ facts }: PictureFile): number {
+	return facts.containerStartSeconds + facts.video.startSeconds;
+}
+
+/** Each picture whole in itself, with its own time, since the file's first picture; written as soon as it is coded. */
+const CODED = [
+	...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
+	...['-c:v', 'libx264', '-preset', 'superfast', '-bf', '0', '-sc_threshold', '0', '-g', '1', '-crf', '26'],
+	...TAGGED
+];
+/** Many small ones at once must cost little. */
+const PROFILES: Readonly<Record<PieceLines, readonly string[]>> = {
+	360: ['-profile:v', 'main'],
+	160: ['-profile:v', 'baseline', '-x264-params', 'no-deblock=1:cabac=0']
+};
+const GROWING = [
+	...['-avoid_negative_ts', 'disabled', '-flush_packets', '1'],
+	...['-movflags', '+empty_moov+default_base_moof+frag_keyframe+frag_discont', '-f', 'mp4']
+];
+
+/**
+ * What ffmpeg is told to make small pictures of a stretch, in all sizes in one pass.
+ * @param fromSeconds since the file's first picture @param paths where each size is written
+ */
+export function pieceArguments(
+	file: PictureFile,
+	fromSeconds: number,
+	toSeconds: number,
+	paths: readonly { readonly lines: PieceLines; readonly path: string }[]
+): readonly ToolArgument[] {
+	const first = firstSeconds(file);
+	const seek = fromSeconds - RUN_UP_SECONDS;
+	const stretch = [
+		...wholePictures(file.facts.video),
+		`trim=start=${(first + fromSeconds - EDGE_SECONDS).toFixed(6)}:end=${(first + toSeconds - EDGE_SECONDS).toFixed(6)}`,
+		`setpts=PTS-(${first.toFixed(6)})/TB`
+	].join(',');
+	const sizes = paths.map(({ lines }) => `[all${lines}]${small(file, lines)}[${lines}]`);
+	const graph = [
+		`[0:v:0]${stretch},split=${paths.length}${paths.map(({ lines }) => `[all${lines}]`).join('')}`,
+		...sizes
+	].join(';');
+	return [
+		...['-v', 'error', '-nostdin', '-copyts'],
+		...(seek > 0 ? ['-ss', (seek + file.facts.video.startSeconds).toFixed(6)] : []),
+		...originalInput(file.path),
+		...['-filter_complex', graph],
+		...paths.flatMap(({ lines, path }) => [
+			...['-map', `[${lines}]`, '-map_metadata', '-1'],
+			...CODED,
+			...PROFILES[lines],
+			...GROWING,
+			...['-y', `file:${path}`]
+		])
+	];
+}
+
+/** Streams without an index are searched by when data come, which is before it is shown: one lands behind. */
+const SEEKS_LATE = /^mpeg/;
+const SEEK_EARLIER_SECONDS = 1;
+
+/**
+ * What ffmpeg is told to make a small picture of the key picture at or before a time; it is found without decoding others.
+ * @param atSeconds since the file's first picture @param skipping whether the decoder is to leave all others out: some files
+ * have none that it takes for key pictures
+ */
+export function stillArguments(
+	file: PictureFile,
+	atSeconds: number,
+	lines: PieceLines,
+	skipping: boolean
+): readonly ToolArgument[] {
+	const earlier = SEEKS_LATE.test(file.facts.container) ? SEEK_EARLIER_SECONDS : 0;
+	const seek = Math.max(0, atSeconds + file.facts.video.startSeconds - earlier);
+	return [
+		...['-v', 'error', '-nostdin', '-copyts', '-threads', '1'],
+		...(skipping ? ['-skip_frame', 'nokey'] : []),
+		...['-noaccurate_seek', '-ss', seek.toFixed(6)],
+		...originalInput(file.path),
+		...['-map', '0:v:0', '-an', '-sn', '-dn', '-map_metadata', '-1', '-frames:v', '1'],
+		...['-vf', `setpts=PTS-(${firstSeconds(file).toFixed(6)})/TB,${small(file, lines)}`],
+		...CODED,
+		...PROFILES[lines],
+		...GROWING,
+		'pipe:1'
+	];
+}

@@ -1,0 +1,64 @@
+import { LRUCache } from 'lru-cache';
+import pLimit from 'p-limit';
+import type { PieceLines } from '../../../core/limits/pieces';
+import { MediaError } from '../media-error';
+import { runTool } from '../run-tool';
+import type { PictureFile } from './picture-file';
+import { stillArguments } from './small-picture';
+
+/** Small stills of files: key pictures, which are found soon wherever they are. */
+export interface Stills {
+	/**
+	 * The key picture at or before a time, as a piece of one picture, which tells its own time.
+	 * @param atSeconds since the file's first picture @throws MediaError
+	 */
+	still(file: PictureFile, atSeconds: number, lines: PieceLines): Promise<Uint8Array<ArrayBuffer>>;
+}
+
+const AT_ONCE = 2;
+/** Some thousands of them. */
+const MAX_BYTES = 64 * 2 ** 20;
+const TIMEOUT_SECONDS = 60;
+/** A still serves for all times within so long. */
+const GRID_SECONDS = 0.5;
+
+export function openStills(): Stills {
+	const kept = new LRUCache<string, Uint8Array<ArrayBuffer>>({
+		maxSize: MAX_BYTES,
+		sizeCalculation: (bytes) => Math.max(1, bytes.length)
+	});
+	const underWay = new Map<string, Promise<Uint8Array<ArrayBuffer>>>();
+	const inTurn = pLimit(AT_ONCE);
+	return {
+		async still(file, atSeconds, lines) {
+			const at = Math.floor(atSeconds / GRID_SECONDS) * GRID_SECONDS;
+			const name = `${file.identity} ${lines} ${at}`;
+			const known = kept.get(name) ?? underWay.get(name);
+			if (known) return known;
+			const work = inTurn(() => make(file, at, lines));
+			underWay.set(name, work);
+			try {
+				const bytes = await work;
+				kept.set(name, bytes);
+				return bytes;
+			} finally {
+				underWay.delete(name);
+			}
+		}
+	};
+}
+
+async function make(file: PictureFile, atSeconds: number, lines: PieceLines): Promise<Uint8Array<ArrayBuffer>> {
+	for (const skipping of [true, false]) {
+		const blocks: Buffer[] = [];
+		const take = (block: Buffer) => void blocks.push(block);
+		await runTool('ffmpeg', stillArguments(file, atSeconds, lines, skipping), {
+			timeoutSeconds: TIMEOUT_SECONDS,
+			onOutput: take
+		});
+		const bytes = new Uint8Array(Buffer.concat(blocks));
+		// Without a picture there is only a head.
+		if (Buffer.from(bytes.buffer).includes('mdat')) return bytes;
+	}
+	throw new MediaError('unreadable', 'There is no picture at that time.');
+}
