@@ -2,13 +2,15 @@
  * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
  * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
  * `npm run bench -- hours [--folder DIR]` for long ones, `npm run bench -- gather` for reading and taking in files, and
- * `npm run bench -- score [--folder DIR]` for the score in the page, `npm run bench -- changes` for how quickly a shoot answers. Each writes its table into docs/benchmarks.md, in the
+ * `npm run bench -- score [--folder DIR]` for the score in the page, `npm run bench -- changes` for how quickly a shoot answers,
+ * `npm run bench -- at-once [--folder DIR]` for how soon pictures and sound are there. Each writes its table into docs/benchmarks.md, in the
  * place of the one before.
  */
 import { mkdtemp, readFile, rename, writeFile } from 'node:fs/promises';
 import { availableParallelism, cpus, tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { benchAtOnce } from './at-once';
 import { benchChanges } from './changes';
 import { benchGather } from './gather';
 import { benchLineUp } from './line-up';
@@ -50,13 +52,17 @@ if (name === 'line-up') {
 	const text = await benchChanges(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-changes-')))));
 	process.stdout.write(`${text}\n`);
 	await put('changes', text);
+} else if (name === 'at-once') {
+	const text = await benchAtOnce(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-at-once-')))));
+	process.stdout.write(`${text}\n`);
+	await put('at-once', text);
 } else if (name === 'hours') {
 	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
 	process.stdout.write(`${text}\n`);
 	await put('hours', text);
 } else {
 	process.stderr.write(
-		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n       npm run bench -- score [--folder DIR]\n       npm run bench -- changes [--folder DIR]\n'
+		'Usage: npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]\n       npm run bench -- seeds [--seeds N] [--held] [--only NAME]\n       npm run bench -- hours [--folder DIR]\n       npm run bench -- gather\n       npm run bench -- score [--folder DIR]\n       npm run bench -- changes [--folder DIR]\n       npm run bench -- at-once [--folder DIR]\n'
 	);
 	process.exitCode = 2;
 }

@@ -159,6 +159,7 @@
 		data-by-one={report?.byOne}
 		data-worse={report?.worse}
 		data-stills={report?.stills}
+		data-shown={report?.shown}
 		data-behind={report?.behind.length}
 		data-open={report?.open}
 	></canvas>

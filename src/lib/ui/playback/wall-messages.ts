@@ -67,6 +67,8 @@ export interface WallReport {
 	readonly stills: number;
 	/** Files that hold a decoder or pictures. */
 	readonly open: number;
+	/** Angles that show any picture. */
+	readonly shown: number;
 	/** Angles that do not show the picture of this very time. */
 	readonly behind: readonly AngleState[];
 	readonly problem?: string;

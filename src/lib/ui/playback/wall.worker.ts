@@ -193,13 +193,14 @@ const TELL_BEHIND_EVERY_MS = 250;
 function sendReport(showing: ReadonlyMap<string, PiecePlayer>, flicks: number, nowMs: number): void {
 	if (nowMs - reportedAt < TELL_BEHIND_EVERY_MS) return;
 	const behind = anglesBehind(showing, flicks, nowMs);
-	const told = JSON.stringify(behind);
+	const told = JSON.stringify([behind, [...showing.values()].map((player) => player.shown !== undefined)]);
 	if (told === toldBehind && nowMs - reportedAt < REPORT_EVERY_MS) return;
 	toldBehind = told;
 	reportedAt = nowMs;
 	const problem = [...players.values()].find((player) => player.problem)?.problem;
 	const open = [...players.values()].filter((player) => player.holdsPictures).length;
-	const message: WallReport = { kind: 'report', ...counted, open, behind, ...(problem ? { problem } : {}) };
+	const shown = [...showing.values()].filter((player) => player.shown).length;
+	const message: WallReport = { kind: 'report', ...counted, open, shown, behind, ...(problem ? { problem } : {}) };
 	self.postMessage(message);
 	counted = { exact: 0, byOne: 0, worse: 0, stills: 0 };
 }

@@ -5,7 +5,7 @@ import type { Level, OwnTurn, Precedence } from '../../jobs/precedence';
 import type { CachedKind, MediaCache } from '../media-cache';
 import { DECODER_STALL_SECONDS, runTool, SEEK_STALL_SECONDS } from '../run-tool';
 import { type PictureFile, pictureSeconds } from './picture-file';
-import { pieceArguments } from './small-picture';
+import { isIndexed, pieceArguments, runUps } from './small-picture';
 
 /** Small pictures of files, in pieces: made where they are wanted, kept from then on. */
 export interface PieceMaker {
@@ -45,6 +45,8 @@ const FORGOTTEN_AFTER_MS = 4000;
 /** What is being made is looked at again for more after so long. */
 const LOOK_AGAIN_MS = 40;
 const READ_BYTES = 2 ** 18;
+/** What comes of a piece is told by nothing: it must be made within so long. */
+const STALL_SECONDS = SEEK_STALL_SECONDS + DECODER_STALL_SECONDS;
 /** Share of a second that a second of a large HD picture takes, until something was measured. */
 const USUAL_COST = 0.5;
 const USUAL_POINTS = 1920 * 1080;
@@ -82,17 +84,19 @@ export function openPieceMaker(cache: MediaCache, precedence: Precedence): Piece
 				const [large, small] = PIECE_LINES;
 				await cache.put(file.identity, pieceKind(index, large), (largePath) =>
 					cache.put(file.identity, pieceKind(index, small), async (smallPath) => {
-						grows({ [large]: largePath, [small]: smallPath } as Record<PieceLines, string>);
+						// What may have to be made again is not shown before it is whole.
+						if (isIndexed(file)) grows({ [large]: largePath, [small]: smallPath } as Record<PieceLines, string>);
 						const paths = [
 							{ lines: large, path: largePath },
 							{ lines: small, path: smallPath }
 						];
-						await runTool(
-							'ffmpeg',
-							pieceArguments(file, index * PIECE_SECONDS, (index + 1) * PIECE_SECONDS, paths),
+						const from = index * PIECE_SECONDS;
+						for (const runUp of runUps(file)) {
+							const args = pieceArguments(file, from, from + PIECE_SECONDS, paths, runUp);
 							// Nothing is told of its progress: what was decoded before a piece is thrown away.
-							{ signal, pausing: turn, stallSeconds: SEEK_STALL_SECONDS + DECODER_STALL_SECONDS }
-						);
+							await runTool('ffmpeg', args, { signal, pausing: turn, stallSeconds: STALL_SECONDS });
+							if (from <= runUp || isIndexed(file) || (await beginsAt(smallPath, from, file))) break;
+						}
 					})
 				);
 				const newest = (performance.now() - began) / 1000 / PIECE_SECONDS / points(file);
@@ -164,6 +168,26 @@ export function openPieceMaker(cache: MediaCache, precedence: Precedence): Piece
 			await isServing;
 		}
 	};
+}
+
+/** Enough for the head of a piece and of its first picture. */
+const HEAD_BYTES = 4096;
+const TICKS_A_SECOND = 90_000;
+
+/** Whether a piece has its first picture: its time stands in the head of its first fragment (ISO/IEC 14496-12, "tfdt"). */
+async function beginsAt(path: string, seconds: number, { facts: { video } }: PictureFile): Promise<boolean> {
+	const file = await open(path, 'r');
+	try {
+		const head = Buffer.alloc(HEAD_BYTES);
+		const { bytesRead } = await file.read(head, 0, HEAD_BYTES, 0);
+		const at = head.subarray(0, bytesRead).indexOf('tfdt');
+		if (at < 0) return false;
+		const isLong = head[at + 4] === 1;
+		const ticks = isLong ? Number(head.readBigUInt64BE(at + 8)) : head.readUInt32BE(at + 8);
+		return ticks / TICKS_A_SECOND < seconds + (1.5 * video.rate.den) / video.rate.num;
+	} finally {
+		await file.close();
+	}
 }
 
 /** Opens a file that is about to be written; it may be whole, and in its place, by then. */

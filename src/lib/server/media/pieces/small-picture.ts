@@ -6,6 +6,18 @@ import type { PictureFile } from './picture-file';
 
 /** So much is decoded before a piece: fields of the picture before it. */
 const RUN_UP_SECONDS = 0.5;
+/** Streams without an index are searched by when data come, and one lands between key pictures: tried in turn. */
+const STREAM_RUN_UPS_SECONDS = [2, 12, Infinity];
+
+/** Whether a place in a file is found by an index, and with it the key picture before it. */
+export function isIndexed({ facts: { container } }: PictureFile): boolean {
+	return !/^mpeg/.test(container);
+}
+
+/** How much is decoded before a piece: more and more, until its first picture comes out. */
+export function runUps(file: PictureFile): readonly number[] {
+	return isIndexed(file) ? [RUN_UP_SECONDS] : STREAM_RUN_UPS_SECONDS;
+}
 /** ffmpeg counts in microseconds, containers in more: a picture at the very edge lies within. */
 const EDGE_SECONDS = 0.0002;
 
@@ -54,16 +66,17 @@ const GROWING = [
 
 /**
  * What ffmpeg is told to make small pictures of a stretch, in all sizes in one pass.
- * @param fromSeconds since the file's first picture @param paths where each size is written
+ * @param fromSeconds since the file's first picture @param paths where each size is written @param runUpSeconds see `runUps`
  */
 export function pieceArguments(
 	file: PictureFile,
 	fromSeconds: number,
 	toSeconds: number,
-	paths: readonly { readonly lines: PieceLines; readonly path: string }[]
+	paths: readonly { readonly lines: PieceLines; readonly path: string }[],
+	runUpSeconds: number
 ): readonly ToolArgument[] {
 	const first = firstSeconds(file);
-	const seek = fromSeconds - RUN_UP_SECONDS;
+	const seek = fromSeconds - runUpSeconds;
 	const stretch = [
 		...wholePictures(file.facts.video),
 		`trim=start=${(first + fromSeconds - EDGE_SECONDS).toFixed(6)}:end=${(first + toSeconds - EDGE_SECONDS).toFixed(6)}`,
@@ -89,8 +102,7 @@ export function pieceArguments(
 	];
 }
 
-/** Streams without an index are searched by when data come, which is before it is shown: one lands behind. */
-const SEEKS_LATE = /^mpeg/;
+/** Without an index one lands behind the key picture. */
 const SEEK_EARLIER_SECONDS = 1;
 
 /**
@@ -104,7 +116,7 @@ export function stillArguments(
 	lines: PieceLines,
 	skipping: boolean
 ): readonly ToolArgument[] {
-	const earlier = SEEKS_LATE.test(file.facts.container) ? SEEK_EARLIER_SECONDS : 0;
+	const earlier = isIndexed(file) ? 0 : SEEK_EARLIER_SECONDS;
 	const seek = Math.max(0, atSeconds + file.facts.video.startSeconds - earlier);
 	return [
 		...['-v', 'error', '-nostdin', '-copyts', '-threads', '1'],

@@ -1,0 +1,228 @@
+import { mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type Browser, chromium, type Page } from '@playwright/test';
+import { installedPath, runProgram as run } from '../../scripts/outside-programs';
+import type { JobView } from '../../src/lib/contract/jobs';
+import { secondsToFlicks } from '../../src/lib/core/time/flicks';
+import { filesBelow, totalBytes } from '../../src/lib/server/media/folder-size';
+import { startServer, waitFor } from '../e2e/support/server';
+import { goTo, readShoot } from '../e2e/support/shoot';
+
+const CAMERAS = 5;
+const SECONDS = 180;
+/** Coded once, then repeated: what is measured does not look at it twice. */
+const LOOP_SECONDS = 20;
+
+/** Kinds of cameras, and how ffmpeg writes what they would. */
+const KINDS = [
+	[
+		'1080p H.264',
+		'mp4',
+		'1920x1080',
+		'yuv420p',
+		['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '25', '-b:v', '20M']
+	],
+	['4K H.264', 'mp4', '3840x2160', 'yuv420p', ['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '25', '-b:v', '60M']],
+	[
+		'4K HEVC, 10 bit',
+		'mp4',
+		'3840x2160',
+		'yuv420p10le',
+		['-c:v', 'libx265', '-preset', 'ultrafast', '-x265-params', 'keyint=25:log-level=error', '-b:v', '40M']
+	],
+	['ProRes, 1080p', 'mov', '1920x1080', 'yuv422p10le', ['-c:v', 'prores_ks', '-profile:v', 'standard']],
+	[
+		'interlaced MTS, 1080i',
+		'mts',
+		'1920x1080',
+		'yuv420p',
+		[
+			'-vf',
+			'setfield=tff',
+			'-c:v',
+			'libx264',
+			'-preset',
+			'veryfast',
+			'-flags',
+			'+ildct+ilme',
+			'-x264-params',
+			'tff=1',
+			'-g',
+			'25',
+			'-b:v',
+			'17M'
+		]
+	]
+] as const;
+
+/** What an editor waits for after opening Call for the first time, in milliseconds. */
+interface Waited {
+	readonly opened: number;
+	readonly firstStill: number;
+	readonly allStills: number;
+	readonly firstSound: number;
+	readonly onAir: number;
+	readonly allExact: number;
+	/** Seek while playing, to the next sound. */
+	readonly seekSound: number;
+	/** Play once more, to the first sound. */
+	readonly playSound: number;
+}
+
+/**
+ * How soon pictures and sound are there of five cameras that were never seen before, by kind of camera.
+ * @param folder where the recordings are made, or lie from an earlier run: they take 8 GB
+ */
+export async function benchAtOnce(folder: string): Promise<string> {
+	const rows: string[] = [];
+	const browser = await chromium.launch({
+		executablePath: installedPath('/usr/bin/chromium'),
+		args: ['--autoplay-policy=no-user-gesture-required']
+	});
+	try {
+		for (const [index, kind] of KINDS.entries()) {
+			const media = join(folder, `kind-${index}`);
+			await makeShoot(media, kind);
+			rows.push(await measureKind(browser, folder, media, kind[0]));
+			process.stderr.write(`${rows.at(-1)}\n`);
+		}
+	} finally {
+		await browser.close();
+	}
+	return [
+		'In headless Chromium without a graphics card, pictures decoded by the processor. Five cameras of three minutes each and a recorder,',
+		'lined up, then Call is opened for the first time; meanwhile the background does its work. Times in seconds since then, but for the last',
+		'two, which are since the key.',
+		'',
+		'| cameras | page there | first still | all angles show a picture | first sound (play pressed when all show) | on air plays exactly | all angles exact about the playhead | seek while playing | play again | all made, reckoned for 2 h | caches, reckoned for 2 h |',
+		'|---|---|---|---|---|---|---|---|---|---|---|',
+		...rows
+	].join('\n');
+}
+
+async function makeShoot(media: string, [, ending, size, pixels, coder]: (typeof KINDS)[number]): Promise<void> {
+	if (await readFile(`${media}.made`, 'utf8').catch(() => undefined)) return;
+	await rm(media, { recursive: true, force: true });
+	await mkdir(join(media, 'recorder'), { recursive: true });
+	// Everybody hears the same room: noise that swells and falls.
+	const room = `anoisesrc=d=${SECONDS + 20}:c=pink:a=0.5:seed=11:r=48000,tremolo=f=0.7:d=0.8,aformat=sample_fmts=s16`;
+	const sound = join(media, 'recorder', 'room.wav');
+	await run('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', room, '-ac', '2', sound]);
+	for (let camera = 0; camera < CAMERAS; camera++) {
+		const target = join(media, `camera-${camera}`);
+		await mkdir(target);
+		const picture = `testsrc2=s=${size}:r=25:d=${LOOP_SECONDS},hue=h=${camera * 60},noise=alls=6:allf=t,format=${pixels}`;
+		const filters = coder[0] === '-vf' ? ['-vf', `${picture.split(',').slice(1).join(',')},${coder[1]}`] : [];
+		const source = filters.length > 0 ? picture.split(',')[0]! : picture;
+		const rest = filters.length > 0 ? coder.slice(2) : coder;
+		const loop = join(media, `loop.${ending}`);
+		await run('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', source, ...filters, ...rest, loop]);
+		const at = ['-ss', `${2 + camera}`, '-t', `${SECONDS}`];
+		const inputs = ['-stream_loop', '-1', '-i', loop, ...at, '-i', sound];
+		const mapped = ['-map', '0:v', '-map', '1:a', '-c:v', 'copy', '-c:a', ending === 'mts' ? 'ac3' : 'aac'];
+		const out = ['-t', `${SECONDS}`, ...(ending === 'mts' ? ['-f', 'mpegts'] : []), join(target, `shot.${ending}`)];
+		await run('ffmpeg', ['-v', 'error', '-y', ...inputs, ...mapped, ...out]);
+		await rm(loop);
+	}
+	await writeFile(`${media}.made`, 'yes');
+}
+
+async function measureKind(browser: Browser, folder: string, media: string, name: string): Promise<string> {
+	const data = join(folder, 'data-at-once');
+	await rm(data, { recursive: true, force: true });
+	const server = await startServer(data, ['--media', media, '--no-demo']);
+	try {
+		const post = async <Answer>(path: string, body: object) =>
+			(await (
+				await fetch(server.address + path, {
+					method: 'POST',
+					body: JSON.stringify(body),
+					headers: { 'content-type': 'application/json' }
+				})
+			).json()) as Answer;
+		const { id } = await post<{ id: string }>('/api/shoots', { name, folder: media });
+		await waitFor(async () => (await readShoot(server.address, id)).clips.length === CAMERAS + 1, 120_000);
+		await post(`/api/shoots/${id}/jobs`, { kind: 'line-up' });
+		await waitFor(async () => (await readShoot(server.address, id)).lineUps.length > 0, 300_000);
+		const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+		const waited = await measure(page, `${server.address}/shoots/${id}/call`);
+		await page.close();
+		const began = performance.now();
+		let before: JobView | undefined;
+		await waitFor(async () => {
+			const jobs = (await (await fetch(`${server.address}/api/shoots/${id}/jobs`)).json()) as readonly JobView[];
+			const job = jobs.find((one) => one.kind === 'prepare' && one.state === 'running');
+			before ??= job;
+			return !jobs.some((one) => one.kind === 'prepare' && ['running', 'waiting'].includes(one.state));
+		}, 1_800_000);
+		const seconds = (performance.now() - began) / 1000 / Math.max(0.01, 1 - (before?.share ?? 0));
+		const bytes = totalBytes(await filesBelow(join(data, 'cache')));
+		const hours = 7200 / SECONDS;
+		const inSeconds = (ms: number) => (ms / 1000).toFixed(1);
+		const cells = [
+			...[waited.opened, waited.firstStill, waited.allStills].map(inSeconds),
+			(waited.firstSound / 1000).toFixed(2),
+			...[waited.onAir, waited.allExact].map(inSeconds),
+			...[waited.seekSound, waited.playSound].map((ms) => (ms / 1000).toFixed(2)),
+			`${((seconds * hours) / 3600).toFixed(1)} h`,
+			`${((bytes * hours) / 1e9).toFixed(1)} GB`
+		];
+		return `| ${name} | ${cells.join(' | ')} |`;
+	} finally {
+		await server.stop();
+	}
+}
+
+/** Notes when sound was first scheduled to be heard. */
+function noteSounds(): void {
+	const heard: number[] = [];
+	(window as unknown as { heard: number[] }).heard = heard;
+	const start = AudioBufferSourceNode.prototype.start;
+	AudioBufferSourceNode.prototype.start = function (when, ...rest) {
+		const wait = Math.max(0, (when ?? 0) - this.context.currentTime);
+		heard.push(performance.now() + 1000 * wait);
+		start.call(this, when, ...rest);
+	};
+}
+
+async function measure(page: Page, address: string): Promise<Waited> {
+	await page.addInitScript(noteSounds);
+	const began = performance.now();
+	const since = () => performance.now() - began;
+	await page.goto(address);
+	await page.getByTestId('on-air').waitFor();
+	const opened = since();
+	const wall = page.getByTestId('wall');
+	const until = async (isTrue: (angles: { readonly shown: number; readonly exact: number }) => boolean) => {
+		for (;;) {
+			const data = await wall.evaluate((element) => ({ ...element.dataset }));
+			const shown = Number(data['shown'] ?? 0);
+			if (data['shown'] !== undefined && isTrue({ shown, exact: CAMERAS - Number(data['behind']) })) return since();
+			if (since() > 300_000) throw new Error('The pictures did not come.');
+			await page.waitForTimeout(20);
+		}
+	};
+	// In the middle of the line-up, which nothing else has looked at.
+	await goTo(page, secondsToFlicks(SECONDS / 2 + 0.5));
+	const firstStill = await until(({ shown }) => shown >= 1);
+	const allStills = await until(({ shown }) => shown >= CAMERAS);
+	const sound = async (act: () => Promise<void>) => {
+		const from = await page.evaluate(() => {
+			(window as unknown as { heard: number[] }).heard.length = 0;
+			return performance.now();
+		});
+		await act();
+		await page.waitForFunction(() => (window as unknown as { heard: number[] }).heard.length > 0);
+		return (await page.evaluate(() => Math.min(...(window as unknown as { heard: number[] }).heard))) - from;
+	};
+	const firstSound = await sound(() => page.keyboard.press(' '));
+	const onAir = await until(({ exact }) => exact >= 1);
+	await page.waitForTimeout(1000);
+	const seekSound = await sound(() => page.keyboard.press('Shift+ArrowRight'));
+	await page.keyboard.press(' ');
+	await page.waitForTimeout(200);
+	const allExact = await until(({ exact }) => exact === CAMERAS);
+	const playSound = await sound(() => page.keyboard.press(' '));
+	await page.keyboard.press(' ');
+	return { opened, firstStill, allStills, firstSound, onAir, allExact, seekSound, playSound };
+}
