@@ -53,9 +53,12 @@ if (name === 'line-up') {
 	process.stdout.write(`${text}\n`);
 	await put('changes', text);
 } else if (name === 'at-once') {
-	const text = await benchAtOnce(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-at-once-')))));
+	const text = await benchAtOnce(
+		resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-at-once-')))),
+		values.only
+	);
 	process.stdout.write(`${text}\n`);
-	await put('at-once', text);
+	if (!values.only) await put('at-once', text);
 } else if (name === 'hours') {
 	const text = await benchLongShoots(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-hours-')))));
 	process.stdout.write(`${text}\n`);

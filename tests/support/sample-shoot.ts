@@ -81,6 +81,7 @@ export function sampleClip(sample: SampleClip, index = 0): Clip {
 							height: 360,
 							shown: { width: 640, height: 360 },
 							startFlicks: secondsToFlicks(sample.pictureStart ?? 0),
+							ownStartSeconds: sample.pictureStart ?? 0,
 							isVariableRate: false
 						}
 					}

@@ -48,6 +48,13 @@ function query(asked: object): string {
 	return `${new URLSearchParams(Object.entries(asked).map(([name, value]) => [name, `${value}`]))}`;
 }
 
+/** A recording as it is. */
+export const OriginalRequest = z.object({ id: Id, key: Key });
+
+export function originalAddress({ fileId, key }: Pick<PictureAsked, 'fileId' | 'key'>): string {
+	return `/media/originals/${fileId}?${query({ key })}`;
+}
+
 /** Said of a piece that is not there yet. */
 export interface PieceAwaited {
 	/** When it will be there, as far as can be told. */

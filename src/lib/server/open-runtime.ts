@@ -145,7 +145,7 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 		listening: openListeningSource(cache),
 		mediaFiles: openMediaFiles(database),
 		pieces,
-		stills: openStills(),
+		stills: openStills(precedence),
 		folders,
 		uploads,
 		watched: new Map(),

@@ -97,6 +97,8 @@ export interface ClipPart {
 		readonly colour?: ColourTags;
 		/** Media time within the file of the first picture. */
 		readonly startFlicks: number;
+		/** The same as the file counts, in seconds. */
+		readonly ownStartSeconds: number;
 		/** Pictures do not come at even times. */
 		readonly isVariableRate: boolean;
 	};

@@ -1,7 +1,7 @@
 import type { Pausing } from '../media/run-tool';
 
-/** What goes first: what somebody waits for, then what is looked at, then what will be, then all that is made ready. */
-export const LEVELS = ['waited for', 'on air', 'near', 'background'] as const;
+/** What goes first: what comes in no time, then what somebody waits for, what is looked at, what will be, all that is made ready. */
+export const LEVELS = ['at once', 'waited for', 'on air', 'near', 'background'] as const;
 export type Level = (typeof LEVELS)[number];
 
 /** Work that has begun: the tools it runs stand still while something goes before it. */

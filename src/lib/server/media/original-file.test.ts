@@ -105,7 +105,7 @@ const READERS: readonly (readonly [string, () => Promise<unknown>])[] = [
 	['sound for the ear, in pieces', () => listen(card('a.mp4'), facts.movie)],
 	['sound for the ear, in place', () => listen(card('a.wav'), facts.movie)],
 	['a piece of its small picture', () => openPieceMaker(cache(), createPrecedence()).make(film(), 0, 'near')],
-	['a still', () => openStills().still(film(), 0, 160)],
+	['a still', () => openStills(createPrecedence()).still(film(), 0, 160)],
 	[
 		'a piece of the movie',
 		() =>

@@ -1,5 +1,4 @@
-import { createReadStream } from 'node:fs';
-import { stat } from 'node:fs/promises';
+import { type FileHandle, open } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import rangeParser from 'range-parser';
 import { AccessError } from '../access/allowed-folders';
@@ -7,6 +6,8 @@ import { AccessError } from '../access/allowed-folders';
 /** The library's words for a range that lies outside, and for one that is none. */
 const UNSATISFIABLE = -1;
 const MALFORMED = -2;
+
+const UNCHANGING = 'private, max-age=31536000, immutable';
 
 /**
  * A file, or the range of it that is asked for, streamed.
@@ -20,25 +21,49 @@ export async function serveFile(
 	type: string,
 	{ downloadName, isWhole = true }: { readonly downloadName?: string; readonly isWhole?: boolean } = {}
 ): Promise<Response> {
-	const file = await stat(path).catch(() => undefined);
-	if (!file?.isFile()) throw new AccessError('missing', 'That file has not been made yet.');
+	const file = await open(path).catch(() => undefined);
+	if (!file) throw new AccessError('missing', 'That file has not been made yet.');
+	return serveOpened(file, request, type, {
+		cacheControl: isWhole ? UNCHANGING : 'no-store',
+		...(downloadName ? { downloadName } : {})
+	});
+}
+
+/** As `serveFile`, of a file that is open; it is closed when its last byte is sent, or nobody takes it any more. */
+export async function serveOpened(
+	file: FileHandle,
+	request: Request,
+	type: string,
+	{ cacheControl, downloadName }: { readonly cacheControl: string; readonly downloadName?: string }
+): Promise<Response> {
+	const stats = await file.stat();
+	if (!stats.isFile()) {
+		await file.close();
+		throw new AccessError('missing', 'That file has not been made yet.');
+	}
 	const headers = new Headers({
 		'content-type': type,
 		'accept-ranges': 'bytes',
-		'cache-control': isWhole ? 'private, max-age=31536000, immutable' : 'no-store',
+		'cache-control': cacheControl,
 		'cross-origin-resource-policy': 'same-origin'
 	});
 	if (downloadName)
 		headers.set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(downloadName)}`);
-	const range = parseRange(request.headers.get('range'), file.size);
-	if (range === 'unsatisfiable')
-		return new Response(null, { status: 416, headers: { 'content-range': `bytes */${file.size}` } });
-	const { from, to } = range ?? { from: 0, to: file.size - 1 };
+	const range = parseRange(request.headers.get('range'), stats.size);
+	if (range === 'unsatisfiable') {
+		await file.close();
+		return new Response(null, { status: 416, headers: { 'content-range': `bytes */${stats.size}` } });
+	}
+	const { from, to } = range ?? { from: 0, to: stats.size - 1 };
 	headers.set('content-length', `${Math.max(0, to - from + 1)}`);
-	if (range) headers.set('content-range', `bytes ${from}-${to}/${file.size}`);
-	if (request.method === 'HEAD' || file.size === 0) return new Response(null, { status: range ? 206 : 200, headers });
-	const stream = Readable.toWeb(createReadStream(path, { start: from, end: to })) as ReadableStream<Uint8Array>;
-	return new Response(stream, { status: range ? 206 : 200, headers });
+	if (range) headers.set('content-range', `bytes ${from}-${to}/${stats.size}`);
+	const status = range ? 206 : 200;
+	if (request.method === 'HEAD' || stats.size === 0) {
+		await file.close();
+		return new Response(null, { status, headers });
+	}
+	const stream = Readable.toWeb(file.createReadStream({ start: from, end: to })) as ReadableStream<Uint8Array>;
+	return new Response(stream, { status, headers });
 }
 
 /** One range of bytes, as RFC 9110 section 14 writes it; several at once, and other units, are answered with the whole file. */

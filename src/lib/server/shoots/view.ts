@@ -163,6 +163,7 @@ function filePart(file: StoredFileRow, facts: MediaFacts): Omit<ClipPart, 'offse
 						...(video.interlaced ? { interlaced: video.interlaced } : {}),
 						...(video.colour ? { colour: video.colour } : {}),
 						startFlicks: secondsToFlicks(video.startSeconds),
+						ownStartSeconds: facts.containerStartSeconds + video.startSeconds,
 						isVariableRate: facts.isVariableRate ?? false
 					}
 				}

@@ -3,6 +3,7 @@ import { stillAddress } from '../../contract/media';
 import type { PieceLines } from '../../core/limits/pieces';
 import { ownTimeAt } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
+import { OriginalKeys } from './original-keys';
 import { pieceAt, PieceShelf, type ShelfPiece, type Urgency } from './piece-shelf';
 import { decodeStill } from './read-piece';
 import type { WallFile } from './wall-messages';
@@ -15,9 +16,10 @@ const FAR_SECONDS = 0.4;
 const KEPT_BEHIND = 1;
 const KEPT_AHEAD = 2;
 /** Of all files together: stills that are asked for at a time. */
-const STILLS_AT_ONCE = 2;
-/** While playing, a still is no older than this, as far as the server keeps up. */
+const STILLS_AT_ONCE = 3;
+/** While playing, a still that the server makes is no older than this, as far as it keeps up; one of the recording itself. */
 const STILL_STEP_SECONDS = 2;
+const OWN_STILL_STEP_SECONDS = 1;
 /** Standing still, one for every half second is made (see the server's grid). */
 const STILL_GRID_SECONDS = 0.5;
 const stillsInTurn = pLimit(STILLS_AT_ONCE);
@@ -50,6 +52,7 @@ interface Position {
  */
 export class PiecePlayer {
 	private readonly shelf: PieceShelf;
+	private keys: OriginalKeys | undefined;
 	private current: ShownPicture | undefined;
 	private still: ShownPicture | undefined;
 	private stillAskedSeconds: number | undefined;
@@ -73,6 +76,7 @@ export class PiecePlayer {
 
 	constructor(readonly file: WallFile) {
 		this.shelf = new PieceShelf(file);
+		if (file.ownStartSeconds !== undefined) this.keys = new OriginalKeys(file);
 	}
 
 	/** Whether a line-up time lies within the file. */
@@ -158,6 +162,7 @@ export class PiecePlayer {
 	}
 
 	close(): void {
+		this.closeKeys();
 		this.shelf.close();
 		this.letGo();
 	}
@@ -178,7 +183,7 @@ export class PiecePlayer {
 	}
 
 	/** Has the piece of a time come, then the one behind it: what is on air is made at once. */
-	private fetchAbout(seconds: number, { isOnAir, lines, nowMs }: Looking): void {
+	private fetchAbout(seconds: number, { isOnAir, isPlaying, lines, nowMs }: Looking): void {
 		const index = pieceAt(seconds);
 		this.shelf.keep(index - KEPT_BEHIND, index + KEPT_AHEAD);
 		const urgency: Urgency = isOnAir ? 'now' : 'soon';
@@ -188,7 +193,7 @@ export class PiecePlayer {
 		if (piece?.times[0] !== undefined && piece.times[0] > seconds && index > 0)
 			this.shelf.want(index - 1, lines, urgency, nowMs);
 		if (piece?.isWhole && pieceAt(this.file.seconds - 0.001) > index)
-			this.shelf.want(index + 1, lines, isOnAir ? 'now' : 'next', nowMs);
+			this.shelf.want(index + 1, lines, isOnAir && isPlaying ? 'now' : 'next', nowMs);
 	}
 
 	/** The picture that should show at a time, if its piece has come so far. */
@@ -294,7 +299,8 @@ export class PiecePlayer {
 	/** Asks for the key picture before a time, until there is a piece. */
 	private askStill(seconds: number, { isPlaying, lines }: Looking): void {
 		if (this.isStillComing) return;
-		const step = isPlaying ? STILL_STEP_SECONDS : STILL_GRID_SECONDS;
+		const whilePlaying = this.keys ? OWN_STILL_STEP_SECONDS : STILL_STEP_SECONDS;
+		const step = isPlaying ? whilePlaying : STILL_GRID_SECONDS;
 		const asked = Math.floor(seconds / step) * step;
 		if (this.stillAskedSeconds === asked) return;
 		this.stillAskedSeconds = asked;
@@ -306,9 +312,7 @@ export class PiecePlayer {
 		const { visit } = this;
 		const { fileId, identity } = this.file;
 		try {
-			const response = await fetch(stillAddress({ fileId, key: identity, seconds, lines }), { priority: 'low' });
-			if (!response.ok || !response.body) throw new Error('No still of this picture can be had.');
-			const still = await decodeStill(response.body);
+			const still = (await this.ownStill(seconds)) ?? (await fetchStill({ fileId, key: identity, seconds, lines }));
 			this.stillProblem = undefined;
 			// By now there may be better, or nobody who looks.
 			if (this.isExact || visit !== this.visit) {
@@ -322,10 +326,28 @@ export class PiecePlayer {
 		}
 	}
 
+	/** Of the recording itself, where this browser can show it. */
+	private async ownStill(seconds: number): ReturnType<OriginalKeys['key']> {
+		const still = await this.keys?.key(seconds);
+		if (!still) this.closeKeys();
+		return still;
+	}
+
+	private closeKeys(): void {
+		this.keys?.close();
+		this.keys = undefined;
+	}
+
 	private dropStill(): void {
 		this.still?.frame.close();
 		this.still = undefined;
 	}
+}
+
+async function fetchStill(asked: Parameters<typeof stillAddress>[0]): ReturnType<typeof decodeStill> {
+	const response = await fetch(stillAddress(asked), { priority: 'low' });
+	if (!response.ok || !response.body) throw new Error('No still of this picture can be had.');
+	return decodeStill(response.body);
 }
 
 function secondsOf(position: Position | undefined): number | undefined {

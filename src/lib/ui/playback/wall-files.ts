@@ -1,4 +1,5 @@
 import type { Coverage, Plan } from '../../core/program/compile';
+import { dynamicRangeOf } from '../../core/gather/picture-facts';
 import type { Clip, ClipPart, PlacedClip } from '../../core/shoot/clip';
 import { courseFrom } from '../../core/time/course';
 import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
@@ -39,13 +40,19 @@ export function clipFiles(clip: Clip): readonly WallFile[] {
 	});
 }
 
-function fileOf({
-	fileId,
-	identity,
-	durationFlicks,
-	picture
-}: ClipPart): Pick<WallFile, 'fileId' | 'identity' | 'seconds'> {
-	return { fileId, identity, seconds: flicksToSeconds(durationFlicks - (picture?.startFlicks ?? 0)) };
+type OfFile = Pick<WallFile, 'fileId' | 'identity' | 'seconds' | 'ownStartSeconds'>;
+
+function fileOf(part: ClipPart): OfFile {
+	const { fileId, identity, durationFlicks, picture } = part;
+	const file = { fileId, identity, seconds: flicksToSeconds(durationFlicks - (picture?.startFlicks ?? 0)) };
+	return picture && isPlain(part) ? { ...file, ownStartSeconds: picture.ownStartSeconds } : file;
+}
+
+/** Whether a recording looks as it is meant to when it is just decoded, in a container that the page reads exactly. */
+function isPlain({ container, picture }: ClipPart): boolean {
+	if (!picture || picture.codec !== 'h264' || !/^(mov|mp4)/.test(container)) return false;
+	const isUpright = !picture.rotation && picture.shown.width === 2 * Math.round(picture.width / 2);
+	return isUpright && !picture.interlaced && dynamicRangeOf(picture.colour) === 'SDR';
 }
 
 /** What the plan has on air, for the wall. */

@@ -9,6 +9,8 @@ export interface WallFile {
 	readonly deviceId: string;
 	/** Length of its pictures, from the first on. */
 	readonly seconds: number;
+	/** Its first picture's time as the file counts, where browsers may show the recording itself. */
+	readonly ownStartSeconds?: number;
 	/** Where it begins to show, and where it ends. */
 	readonly beginFlicks: number;
 	readonly endFlicks: number;

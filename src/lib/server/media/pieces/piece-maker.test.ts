@@ -159,7 +159,7 @@ describe('stills', () => {
 				.filter(Boolean)
 				.map(Number);
 			const keys = [0, ...rest.map((time) => time - first!)];
-			const stills = openStills();
+			const stills = openStills(createPrecedence());
 			for (const seconds of [0, 3.2, 11.5, 19.7]) {
 				const still = join(folder, 'still.mp4');
 				await writeFile(still, await stills.still(file, seconds, 160));

@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import type { PieceLines } from '../../../core/limits/pieces';
+import type { Precedence } from '../../jobs/precedence';
 import { MediaError } from '../media-error';
 import { runTool } from '../run-tool';
 import type { PictureFile } from './picture-file';
@@ -22,7 +23,7 @@ const TIMEOUT_SECONDS = 60;
 /** A still serves for all times within so long. */
 const GRID_SECONDS = 0.5;
 
-export function openStills(): Stills {
+export function openStills(precedence: Precedence): Stills {
 	const kept = new LRUCache<string, Uint8Array<ArrayBuffer>>({
 		maxSize: MAX_BYTES,
 		sizeCalculation: (bytes) => Math.max(1, bytes.length)
@@ -35,7 +36,7 @@ export function openStills(): Stills {
 			const name = `${file.identity} ${lines} ${at}`;
 			const known = kept.get(name) ?? underWay.get(name);
 			if (known) return known;
-			const work = inTurn(() => make(file, at, lines));
+			const work = precedence.run('at once', () => inTurn(() => make(file, at, lines)));
 			underWay.set(name, work);
 			try {
 				const bytes = await work;
