@@ -8,7 +8,6 @@ import {
 	secondsToFlicks,
 	videoFrameToFlicks
 } from '../../../src/lib/core/time/flicks';
-import type { JobView } from '../../../src/lib/contract/jobs';
 import { address, demoShoot, goTo, goToStage, placementOf, playhead } from '../support/shoot';
 import { waitFor } from '../support/server';
 import { expectedCode, readWall } from '../support/wall-codes';
@@ -78,7 +77,7 @@ test('Line up: one button; a reload in the middle loses nothing', async () => {
 
 test('Prove: waveforms from the whole shoot to single samples', async () => {
 	await goToStage(page, 'Prove', 'prove');
-	await waitUntilPrepared();
+	await waitForWaveforms();
 	const lanes = page.getByTestId('score-lanes').locator('canvas');
 	const inked = () =>
 		lanes.evaluate((canvas: HTMLCanvasElement) => {
@@ -322,12 +321,11 @@ test('Hand off: the movie is rendered and plays; the line-up leaves as OpenTimel
 	await expect(page.locator('[data-testid=hand-off][data-kind=otio]')).toHaveCount(1);
 });
 
-/** Until all that helps is made ready. */
-async function waitUntilPrepared(): Promise<void> {
-	const { id } = await demoShoot();
+/** Until all waveforms are there. */
+async function waitForWaveforms(): Promise<void> {
 	await waitFor(async () => {
-		const jobs = (await (await fetch(`${address()}/api/shoots/${id}/jobs`)).json()) as readonly JobView[];
-		return !jobs.some((job) => job.kind === 'prepare' && ['waiting', 'running'].includes(job.state));
+		const parts = (await demoShoot()).clips.flatMap((clip) => clip.parts);
+		return parts.every(({ sound }) => !sound || sound.listeningSamples !== undefined);
 	}, 400_000);
 	expect(placedClips(await demoShoot(), (await demoShoot()).lineUps[0]!.id).length).toBeGreaterThan(0);
 	expect(toTimeline({ ...placementOf(await demoShoot(), 'A001_C001') }, 0)).toBeGreaterThan(0);

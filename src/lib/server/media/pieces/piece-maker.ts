@@ -5,13 +5,15 @@ import type { Level, OwnTurn, Precedence } from '../../jobs/precedence';
 import type { CachedKind, MediaCache } from '../media-cache';
 import { DECODER_STALL_SECONDS, runTool, SEEK_STALL_SECONDS } from '../run-tool';
 import { type PictureFile, pictureSeconds } from './picture-file';
-import { isIndexed, pieceArguments, runUps } from './small-picture';
+import { isIndexed, pieceArguments, type PieceTarget, runUps } from './small-picture';
 
 /** Small pictures of files, in pieces: made where they are wanted, kept from then on. */
 export interface PieceMaker {
 	has(file: PictureFile, index: number): Promise<boolean>;
 	/** Makes a piece, unless it is there. Whoever asks meanwhile waits for the same work. @throws MediaError, AbortError */
 	make(file: PictureFile, index: number, level: Level, signal?: AbortSignal): Promise<void>;
+	/** Makes several that follow each other, in one pass, as background: quicker than one by one. @throws MediaError, AbortError */
+	makeRun(file: PictureFile, from: number, to: number, signal: AbortSignal): Promise<void>;
 	/** A piece from its first byte on, while it is made if it is not there yet. @throws MediaError */
 	stream(file: PictureFile, index: number, lines: PieceLines): Promise<ReadableStream<Uint8Array>>;
 	/**
@@ -58,6 +60,22 @@ export function pieceKind(index: number, lines: PieceLines): CachedKind {
 	return `piece-${index}-${lines}.mp4`;
 }
 
+async function makeAll(
+	file: PictureFile,
+	targets: readonly PieceTarget[],
+	turn: OwnTurn,
+	signal: AbortSignal
+): Promise<void> {
+	const { index, path } = targets[0]!;
+	const from = index * PIECE_SECONDS;
+	for (const runUp of runUps(file)) {
+		// Nothing is told of its progress: what was decoded before a piece is thrown away.
+		const options = { signal, pausing: turn, stallSeconds: STALL_SECONDS };
+		await runTool('ffmpeg', pieceArguments(file, targets, runUp), options);
+		if (from <= runUp || isIndexed(file) || (await beginsAt(path, from, file))) return;
+	}
+}
+
 export function openPieceMaker(cache: MediaCache, precedence: Precedence): PieceMaker {
 	const making = new Map<string, Making>();
 	const asked = new Map<string, Asked>();
@@ -81,24 +99,11 @@ export function openPieceMaker(cache: MediaCache, precedence: Precedence): Piece
 				one.turn = turn;
 				const began = performance.now();
 				const signal = AbortSignal.any([abort.signal, closing.signal]);
-				const [large, small] = PIECE_LINES;
-				await cache.put(file.identity, pieceKind(index, large), (largePath) =>
-					cache.put(file.identity, pieceKind(index, small), async (smallPath) => {
-						// What may have to be made again is not shown before it is whole.
-						if (isIndexed(file)) grows({ [large]: largePath, [small]: smallPath } as Record<PieceLines, string>);
-						const paths = [
-							{ lines: large, path: largePath },
-							{ lines: small, path: smallPath }
-						];
-						const from = index * PIECE_SECONDS;
-						for (const runUp of runUps(file)) {
-							const args = pieceArguments(file, from, from + PIECE_SECONDS, paths, runUp);
-							// Nothing is told of its progress: what was decoded before a piece is thrown away.
-							await runTool('ffmpeg', args, { signal, pausing: turn, stallSeconds: STALL_SECONDS });
-							if (from <= runUp || isIndexed(file) || (await beginsAt(smallPath, from, file))) break;
-						}
-					})
-				);
+				await makePieces(file, index, index + 1, turn, signal, (targets) => {
+					// What may have to be made again is not shown before it is whole.
+					if (isIndexed(file))
+						grows(Object.fromEntries(targets.map(({ lines, path }) => [lines, path])) as Record<PieceLines, string>);
+				});
 				const newest = (performance.now() - began) / 1000 / PIECE_SECONDS / points(file);
 				if (one.level !== 'background') cost += NEWEST_SHARE * (newest - cost);
 			});
@@ -106,6 +111,30 @@ export function openPieceMaker(cache: MediaCache, precedence: Precedence): Piece
 		one.done.catch(() => undefined).finally(() => making.delete(nameOf(file, index)));
 		making.set(nameOf(file, index), one);
 		return one;
+	}
+
+	/** Makes pieces that follow each other; all are put in their places when all are whole. */
+	async function makePieces(
+		file: PictureFile,
+		from: number,
+		to: number,
+		turn: OwnTurn,
+		signal: AbortSignal,
+		onBegin?: (targets: readonly PieceTarget[]) => void
+	): Promise<void> {
+		const wanted = Array.from({ length: to - from }, (_, at) => from + at).flatMap((index) =>
+			PIECE_LINES.map((lines) => ({ index, lines }))
+		);
+		const put = (targets: readonly PieceTarget[]): Promise<void> => {
+			const next = wanted[targets.length];
+			if (next)
+				return cache.put(file.identity, pieceKind(next.index, next.lines), (path) =>
+					put([...targets, { ...next, path }])
+				);
+			onBegin?.(targets);
+			return makeAll(file, targets, turn, signal);
+		};
+		await put([]);
 	}
 
 	function join(file: PictureFile, index: number, level: Level): Making {
@@ -144,6 +173,10 @@ export function openPieceMaker(cache: MediaCache, precedence: Precedence): Piece
 				signal?.removeEventListener('abort', giveUp);
 			}
 		},
+		makeRun: (file, from, to, signal) =>
+			precedence.run('background', (turn) =>
+				makePieces(file, from, to, turn, AbortSignal.any([signal, closing.signal]))
+			),
 		async stream(file, index, lines) {
 			const path = cache.path(file.identity, pieceKind(index, lines));
 			const whole = await open(path, 'r').catch(() => undefined);

@@ -1,4 +1,4 @@
-import type { PieceLines } from '../../../core/limits/pieces';
+import { PIECE_LINES, PIECE_SECONDS, type PieceLines } from '../../../core/limits/pieces';
 import { dynamicRangeOf, shownSize } from '../../../core/gather/picture-facts';
 import { coloursInto, toneMap, wholePictures } from '../picture-filters';
 import { originalInput, type ToolArgument } from '../tool-inputs';
@@ -64,36 +64,48 @@ const GROWING = [
 	...['-movflags', '+empty_moov+default_base_moof+frag_keyframe+frag_discont', '-f', 'mp4']
 ];
 
+/** Where a piece of one size is written. */
+export interface PieceTarget {
+	readonly index: number;
+	readonly lines: PieceLines;
+	readonly path: string;
+}
+
 /**
- * What ffmpeg is told to make small pictures of a stretch, in all sizes in one pass.
- * @param fromSeconds since the file's first picture @param paths where each size is written @param runUpSeconds see `runUps`
+ * What ffmpeg is told to make pieces that follow each other, in all sizes in one pass: going to a place in a file costs as much
+ * as what lies between key pictures.
+ * @param targets of pieces without a gap @param runUpSeconds see `runUps`
  */
 export function pieceArguments(
 	file: PictureFile,
-	fromSeconds: number,
-	toSeconds: number,
-	paths: readonly { readonly lines: PieceLines; readonly path: string }[],
+	targets: readonly PieceTarget[],
 	runUpSeconds: number
 ): readonly ToolArgument[] {
 	const first = firstSeconds(file);
-	const seek = fromSeconds - runUpSeconds;
+	const indexes = [...new Set(targets.map(({ index }) => index))];
+	const [from, to] = [Math.min(...indexes) * PIECE_SECONDS, (Math.max(...indexes) + 1) * PIECE_SECONDS];
+	const seek = from - runUpSeconds;
+	const trim = (fromSeconds: number, toSeconds: number) =>
+		`trim=start=${(fromSeconds - EDGE_SECONDS).toFixed(6)}:end=${(toSeconds - EDGE_SECONDS).toFixed(6)}`;
 	const stretch = [
 		...wholePictures(file.facts.video),
-		`trim=start=${(first + fromSeconds - EDGE_SECONDS).toFixed(6)}:end=${(first + toSeconds - EDGE_SECONDS).toFixed(6)}`,
+		trim(first + from, first + to),
 		`setpts=PTS-(${first.toFixed(6)})/TB`
 	].join(',');
-	const sizes = paths.map(({ lines }) => `[all${lines}]${small(file, lines)}[${lines}]`);
-	const graph = [
-		`[0:v:0]${stretch},split=${paths.length}${paths.map(({ lines }) => `[all${lines}]`).join('')}`,
-		...sizes
-	].join(';');
+	const split = (label: string) => `split=${indexes.length}${indexes.map((index) => `[${label}p${index}]`).join('')}`;
+	const sizes = PIECE_LINES.map((lines) => `[all${lines}]${small(file, lines)},${split(`s${lines}`)}`);
+	const trims = targets.map(
+		({ index, lines }) =>
+			`[s${lines}p${index}]${trim(index * PIECE_SECONDS, (index + 1) * PIECE_SECONDS)}[${lines}p${index}]`
+	);
+	const all = `[0:v:0]${stretch},split=${PIECE_LINES.length}${PIECE_LINES.map((lines) => `[all${lines}]`).join('')}`;
 	return [
 		...['-v', 'error', '-nostdin', '-copyts'],
 		...(seek > 0 ? ['-ss', (seek + file.facts.video.startSeconds).toFixed(6)] : []),
 		...originalInput(file.path),
-		...['-filter_complex', graph],
-		...paths.flatMap(({ lines, path }) => [
-			...['-map', `[${lines}]`, '-map_metadata', '-1'],
+		...['-filter_complex', [all, ...sizes, ...trims].join(';')],
+		...targets.flatMap(({ index, lines, path }) => [
+			...['-map', `[${lines}p${index}]`, '-map_metadata', '-1'],
 			...CODED,
 			...PROFILES[lines],
 			...GROWING,

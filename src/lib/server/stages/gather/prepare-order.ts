@@ -66,3 +66,14 @@ export function takeNextPiece(left: PieceTask[], watched: Watched | undefined): 
 	}
 	return best < 0 ? undefined : left.splice(best, 1)[0];
 }
+
+/** Takes what follows a piece in its file without a gap. @param most pieces in all @returns the piece and those */
+export function takeFollowing(left: PieceTask[], first: PieceTask, most: number): readonly PieceTask[] {
+	const run = [first];
+	while (run.length < most) {
+		const at = left.findIndex(({ fileId, index }) => fileId === first.fileId && index === first.index + run.length);
+		if (at < 0) break;
+		run.push(...left.splice(at, 1));
+	}
+	return run;
+}

@@ -11,7 +11,7 @@ import type { PictureFile } from '../../media/pieces/picture-file';
 import { soundFilesOf, soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
 import { keepBelowLimit } from '../../storage/storage';
-import { piecesOnLineUps, type PieceTask, takeNextPiece, takeNextSound } from './prepare-order';
+import { piecesOnLineUps, type PieceTask, takeFollowing, takeNextPiece, takeNextSound } from './prepare-order';
 
 interface FileToPrepare {
 	id: string;
@@ -27,6 +27,8 @@ interface FileToPrepare {
 const SOUNDS_AT_ONCE = 2;
 /** A second of picture costs about this many times a second of sound to prepare. */
 const PICTURE_COST = 6;
+/** Pieces that are made in one pass: all angles must grow side by side, and what is looked at must not wait. */
+const MOST_TOGETHER = 4;
 /** A file of which so many pieces failed is damaged: the rest is made where somebody looks. */
 const MAX_FAILURES = 3;
 
@@ -142,13 +144,19 @@ async function makePieces(
 		const piece = takeNextPiece(left, runtime.watched.get(shootId));
 		if (!piece) break;
 		const file = byId.get(piece.fileId)!;
+		// Somebody may have looked at it meanwhile.
+		if (await runtime.pieces.has(piece.file, piece.index)) {
+			work.tell(piece, PICTURE_COST * PIECE_SECONDS, file.relative_path);
+			continue;
+		}
+		const run = takeFollowing(left, piece, MOST_TOGETHER);
 		const failed = failures.get(file) ?? [];
 		failures.set(file, failed);
 		if (failed.length < MAX_FAILURES)
 			await unlessDamaged(file, failed, signal, () =>
-				runtime.pieces.make(piece.file, piece.index, 'background', signal)
+				runtime.pieces.makeRun(piece.file, piece.index, piece.index + run.length, signal)
 			);
-		work.tell(piece, PICTURE_COST * PIECE_SECONDS, file.relative_path);
+		work.tell(piece, PICTURE_COST * PIECE_SECONDS * run.length, file.relative_path);
 	}
 	// Each file is told of once.
 	work.failures.push(...[...failures.values()].flatMap(([first]) => first ?? []));
