@@ -41,7 +41,7 @@ beforeAll(async () => {
 	}
 	for (let step = 0; step < 6; step++) await undo(opened.shoots, victim);
 	honest = gunzipSync(await archiveShoot(opened.database, victim)).toString();
-	const folders = await allowFolders([], []);
+	const folders = await allowFolders({ folders: [] });
 	const queue = { add: () => Promise.resolve('') } as never;
 	restore = (archive) =>
 		restoreShoot(

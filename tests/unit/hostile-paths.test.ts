@@ -108,7 +108,7 @@ it(`${COUNT} hostile names and paths lead nowhere but where they may`, { timeout
 		await symlink(join(base, 'secret'), join(allowed, 'way-out'));
 		await symlink('/', join(allowed, 'inside', 'proc'));
 		await symlink(allowed, join(allowed, 'loop'));
-		const folders = await allowFolders([allowed]);
+		const folders = await allowFolders({ folders: [allowed] });
 		const random = seededRandom(77);
 		const ends = { written: 0, reached: 0, refused: 0 };
 		for (let count = 0; count < COUNT; count++) {

@@ -2,6 +2,7 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type Logger, pino } from 'pino';
 import { allowFolders } from './access/allowed-folders';
+import { usualFolders } from './access/usual-folders';
 import { createBus } from './bus/bus';
 import { createEnginePool } from './engine/engine-pool';
 import { lockDataFolder } from './db/data-lock';
@@ -121,7 +122,15 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 	const demoFolder = join(settings.dataFolder, 'demo');
 	const landed = uploadsFolder(settings.dataFolder);
 	for (const folder of [demoFolder, landed]) await mkdir(folder, { recursive: true });
-	const folders = await allowFolders([demoFolder, ...settings.mediaFolders], [landed]);
+	// Whoever names folders wants no others read.
+	const isNarrowed = settings.mediaFolders.length > 0;
+	const { folders: usual, mounts } = isNarrowed ? { folders: [], mounts: [] } : await usualFolders();
+	const folders = await allowFolders({
+		folders: [demoFolder, ...settings.mediaFolders],
+		further: [landed],
+		usual,
+		mounts
+	});
 	const database = await openOwnDatabase(settings);
 	const bus = createBus();
 	const shoots = openShoots(database, bus);

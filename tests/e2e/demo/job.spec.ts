@@ -202,6 +202,8 @@ test('Call: frame steps are exact on every angle', async () => {
 	// In the middle of the roaming camera's longest clip all five angles record.
 	const roaming = placementOf(shoot, '00022');
 	await goTo(page, roaming.startFlicks + 2 * FLICKS_PER_SECOND);
+	// Until there are pieces of all of them, key pictures stand in.
+	await expect(page.getByTestId('wall')).toHaveAttribute('data-behind', '0', { timeout: 60_000 });
 	for (let step = 0; step < 24; step++) {
 		await page.keyboard.press(step % 4 === 3 ? 'Shift+ArrowRight' : 'ArrowRight');
 		await expect(async () => {
@@ -209,7 +211,7 @@ test('Call: frame steps are exact on every angle', async () => {
 			expect(readings).toHaveLength(5);
 			for (const { tile, code, flicks } of readings)
 				expect(code, `angle ${tile} at step ${step}`).toEqual(expectedCode(shoot, tile, flicks));
-		}).toPass({ timeout: 5000, intervals: [50] });
+		}).toPass({ timeout: 20_000, intervals: [50] });
 	}
 });
 

@@ -1,7 +1,9 @@
 import { expect, test } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
+import type { JobView } from '../../../src/lib/contract/jobs';
 import { FLICKS_PER_SECOND, flicksToSeconds } from '../../../src/lib/core/time/flicks';
+import { waitFor } from '../support/server';
 import { address, demoShoot, goTo, placementOf } from '../support/shoot';
 import { expectedCode, readWall } from '../support/wall-codes';
 
@@ -18,9 +20,18 @@ async function stolenSeconds(): Promise<number> {
 	return Number(line.trim().split(/\s+/)[8] ?? 0) / 100;
 }
 
+/** Until the background has made all small pictures: what is measured is playing them. */
+async function waitUntilPrepared(id: string): Promise<void> {
+	await waitFor(async () => {
+		const jobs = (await (await fetch(`${address()}/api/shoots/${id}/jobs`)).json()) as readonly JobView[];
+		return !jobs.some((job) => job.kind === 'prepare' && ['waiting', 'running'].includes(job.state));
+	}, 400_000);
+}
+
 /** Runs when nothing else does: it is the machine's speed that counts here. */
 test('over 20 seconds with five angles the pictures keep to the master', async ({ page }) => {
 	const shoot = await demoShoot();
+	await waitUntilPrepared(shoot.id);
 	await page.goto(`${address()}/shoots/${shoot.id}/call`);
 	await page.getByTestId('on-air').waitFor();
 	const begin = placementOf(shoot, '00022').startFlicks + FLICKS_PER_SECOND;

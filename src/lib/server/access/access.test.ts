@@ -1,8 +1,9 @@
-import { mkdir, mkdtemp, rm, symlink } from 'node:fs/promises';
+import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { AccessError, type AllowedFolders, allowFolders } from './allowed-folders';
+import { usualFolders } from './usual-folders';
 import { refusal } from './request-guard';
 
 describe('allowed folders', () => {
@@ -18,7 +19,12 @@ describe('allowed folders', () => {
 		await symlink(join(base, 'media-private'), join(base, 'media', 'link-out'));
 		await symlink(join(base, 'media', 'day 2'), join(base, 'media', 'link-in'));
 		await symlink(join(base, 'media'), join(base, 'alias'));
-		folders = await allowFolders([join(base, 'alias')]);
+		await mkdir(join(base, 'mounts', 'CARD', 'DCIM'), { recursive: true });
+		folders = await allowFolders({
+			folders: [join(base, 'alias')],
+			usual: [join(base, 'Videos'), join(base, 'media', 'day 2')],
+			mounts: [join(base, 'mounts'), join(base, 'no-mounts')]
+		});
 	});
 	afterAll(() => rm(base, { recursive: true }));
 
@@ -34,6 +40,9 @@ describe('allowed folders', () => {
 		['media/link-in/cam', '/media/day 2/cam'],
 		['media/day 2/../day 10', '/media/day 10'],
 		['media/nothing', 'missing'],
+		['mounts/CARD/DCIM', '/mounts/CARD/DCIM'],
+		['mounts', 'outside'],
+		['Videos', 'outside'],
 		['media-private', 'outside'],
 		['media/link-out', 'outside'],
 		['media/../media-private', 'outside'],
@@ -54,8 +63,32 @@ describe('allowed folders', () => {
 		]);
 	});
 
+	it('offers what there is, and cards as they are plugged in', async () => {
+		const offered = async () => (await folders.offered()).map((path) => path.slice(base.length));
+		expect(await offered()).toEqual(['/media', '/media/day 2', '/mounts/CARD']);
+		await mkdir(join(base, 'no-mounts', 'SECOND'), { recursive: true });
+		expect(await offered()).toEqual(['/media', '/media/day 2', '/mounts/CARD', '/no-mounts/SECOND']);
+		expect(await folders.resolve(join(base, 'no-mounts', 'SECOND'))).toContain('SECOND');
+		await rm(join(base, 'no-mounts'), { recursive: true });
+	});
+
+	it('knows where people keep recordings, in the words of their desktop, and never takes the whole home', async () => {
+		const home = join(base, 'home');
+		await mkdir(join(home, '.config'), { recursive: true });
+		await writeFile(
+			join(home, '.config', 'user-dirs.dirs'),
+			'# made by xdg-user-dirs-update\nXDG_DESKTOP_DIR="$HOME/Schreibtisch"\nXDG_DOWNLOAD_DIR="$HOME/"\nXDG_VIDEOS_DIR="/srv/films"\n'
+		);
+		const { folders: usual, mounts } = await usualFolders(home, 'marit');
+		expect(usual).toContain(join(home, 'Schreibtisch'));
+		expect(usual).toContain('/srv/films');
+		expect(usual).toContain(join(home, 'Movies'));
+		expect(usual).not.toContain(home);
+		expect(mounts).toContain('/media/marit');
+	});
+
 	it('says which folder is not there', async () => {
-		await expect(allowFolders([join(base, 'gone')])).rejects.toThrow('is not there');
+		await expect(allowFolders({ folders: [join(base, 'gone')] })).rejects.toThrow('is not there');
 	});
 });
 

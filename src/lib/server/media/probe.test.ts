@@ -166,7 +166,7 @@ describe('scanning a folder', () => {
 		await symlink(cards, join(cards, 'cam', 'deep', 'round'));
 		await symlink(join(cards, 'memo.wav'), join(cards, 'a-memo.wav'));
 		await symlink(join(cards, 'gone.wav'), join(cards, 'lost.wav'));
-		const allowed = await allowFolders([folder]);
+		const allowed = await allowFolders({ folders: [folder] });
 		const found = await scanFolder(cards, (path) => allowed.resolve(path));
 		const refused = found.filter((file) => file.reason !== undefined);
 		expect(refused.map((file) => [file.relativePath, file.reason])).toEqual([

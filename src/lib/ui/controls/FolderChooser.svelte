@@ -12,7 +12,14 @@
 	let roots = $state.raw<readonly string[]>([]);
 	let folders = $state.raw<readonly string[]>([]);
 
-	onMount(() => look(path));
+	/** Cards and drives show up by themselves. */
+	const LOOK_AGAIN_MS = 3000;
+
+	onMount(() => {
+		void look(path);
+		const timer = setInterval(() => path === undefined && void look(undefined), LOOK_AGAIN_MS);
+		return () => clearInterval(timer);
+	});
 
 	async function look(at: string | undefined): Promise<void> {
 		try {
@@ -45,7 +52,7 @@
 		>
 			<CornerLeftUp size={15} aria-hidden="true" /> Up
 		</button>
-		<span class="times truncate">{path ?? 'Allowed folders'}</span>
+		<span class="times truncate">{path ?? 'Folders and cards'}</span>
 	</div>
 	<ul class="max-h-52 overflow-auto p-1">
 		{#each folders as folder (folder)}
@@ -59,7 +66,11 @@
 				</button>
 			</li>
 		{:else}
-			<li class="px-2 py-1 text-sm text-quiet">No folders in here.</li>
+			<li class="px-2 py-1 text-sm text-quiet">
+				{path === undefined
+					? 'No folder for films, music or downloads was found, and no card. Plug one in, or start with --media DIR.'
+					: 'No folders in here.'}
+			</li>
 		{/each}
 	</ul>
 </div>

@@ -39,9 +39,7 @@
 		<h2 class="text-lg">Which folder holds the recordings?</h2>
 		<p class="text-sm text-quiet">
 			Files are sorted into devices by themselves: a folder for each device, whole cards or one heap. They stay where
-			they are and are never changed. Only the folders Open Choir was started with can be reached (<code
-				>--media DIR</code
-			>).
+			they are and are never changed. Cards and drives appear here as they are plugged in.
 		</p>
 	</div>
 	<FolderChooser bind:path onfault={(said) => (fault = said)} />
