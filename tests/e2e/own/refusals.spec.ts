@@ -105,10 +105,12 @@ test('folders outside the allowed ones, by name, by dots, by links', async () =>
 
 test('media and hand-offs that were never made', async () => {
 	for (const path of [
-		'/media/..%2f..%2f..%2fetc%2fpasswd/proxy',
-		'/media/0123/proxy',
-		`/media/${'0'.repeat(32)}/proxy`,
-		`/media/${'0'.repeat(32)}/passwd`,
+		'/media/peaks/..%2f..%2f..%2fetc%2fpasswd',
+		'/media/peaks/0123',
+		`/media/peaks/${'0'.repeat(32)}`,
+		`/media/originals/6f9619ff-8b86-4d01-b42d-00c04fc964ff?key=${'0'.repeat(32)}`,
+		`/media/stills/6f9619ff-8b86-4d01-b42d-00c04fc964ff?key=${'0'.repeat(32)}&seconds=1&lines=160`,
+		`/media/passwd/${'0'.repeat(32)}`,
 		'/api/hand-offs/..%2f..',
 		'/api/hand-offs/6f9619ff-8b86-4d01-b42d-00c04fc964ff'
 	]) {
