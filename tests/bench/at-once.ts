@@ -1,4 +1,4 @@
-import { mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type Browser, chromium, type Page } from '@playwright/test';
 import { installedPath, runProgram as run } from '../../scripts/outside-programs';
