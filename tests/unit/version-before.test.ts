@@ -25,8 +25,12 @@ describe('a database of the version before', () => {
 		expect((await listShoots(opened.database)).map((shoot) => shoot.name)).toEqual([old.name, 'A second one']);
 		const { lineUps, handOffs, ...shoot } = await loadShoot(opened.database, old.id);
 		const { lineUps: oldLineUps, master, ...before } = old;
-		// This version may know more of a file than that one did.
-		expect(shoot).toMatchObject(before);
+		// This version may know more of a file than that one did; how much of its small picture is made stands in the caches.
+		const isOfCaches = (name: string) => name === 'proxyReady' || name === 'proxyFlicks';
+		const decided = JSON.parse(
+			JSON.stringify(before, (name, value: unknown) => (isOfCaches(name) ? undefined : value))
+		);
+		expect(shoot).toMatchObject(decided as object);
 		expect(lineUps).toEqual(oldLineUps.map((lineUp) => ({ ...lineUp, master })));
 		expect(handOffs.map((one) => one.kind)).toEqual(['otio']);
 	});

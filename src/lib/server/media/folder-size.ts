@@ -6,6 +6,7 @@ export interface SizedFile {
 	readonly path: string;
 	readonly name: string;
 	readonly bytes: number;
+	readonly modifiedMs: number;
 }
 
 /** All files below a folder with their sizes; nothing for a folder that is not there. */
@@ -17,8 +18,8 @@ export async function filesBelow(folder: string): Promise<readonly SizedFile[]> 
 		async ({ parentPath, name }) => {
 			const path = join(parentPath, name);
 			// It may have gone meanwhile.
-			const { size } = await stat(path).catch(() => ({ size: 0 }));
-			return { path, name, bytes: size };
+			const { size, mtimeMs } = await stat(path).catch(() => ({ size: 0, mtimeMs: 0 }));
+			return { path, name, bytes: size, modifiedMs: mtimeMs };
 		},
 		{ concurrency: 16 }
 	);

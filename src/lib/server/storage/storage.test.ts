@@ -33,7 +33,7 @@ beforeAll(async () => {
 		]
 	);
 	for (const identity of [USED, UNUSED])
-		for (const kind of ['analysis.s16', 'listening.s16', 'proxy.mp4']) {
+		for (const kind of ['analysis.s16', 'listening.s16', 'piece-0-360.mp4']) {
 			await mkdir(join(folder, 'cache', identity.slice(0, 2)), { recursive: true });
 			await writeFile(join(folder, 'cache', identity.slice(0, 2), `${identity}.r1.${kind}`), Buffer.alloc(1000));
 		}
@@ -56,11 +56,13 @@ it('tells what takes room, and frees what no shoot uses, then what is missed lea
 	expect(await storage(context())).toMatchObject({ cacheBytes: 3000, unusedBytes: 0 });
 	await setLimit(context(), 2500);
 	await keepBelowLimit(context());
-	// The sound and the picture that the page plays stay, whatever the limit.
-	expect((await readdir(join(folder, 'cache', 'aa'))).map((name) => name.slice(36))).toEqual([
-		'listening.s16',
-		'proxy.mp4'
-	]);
+	const kept = async () => (await readdir(join(folder, 'cache', 'aa'))).map((name) => name.slice(36));
+	expect(await kept()).toEqual(['listening.s16', 'piece-0-360.mp4']);
+	// Small pictures are made again where somebody looks; the sound that the page plays stays, whatever the limit.
+	await setLimit(context(), 500);
+	await keepBelowLimit(context());
+	expect(await kept()).toEqual(['listening.s16']);
+	await setLimit(context(), 2500);
 	expect((await storage(context())).limitBytes).toBe(2500);
 });
 
@@ -69,5 +71,5 @@ it('frees copies of sounds that are read where they are, which an older version 
 	await database.query(`update media_file set facts = jsonb_set(facts, '{container}', '"wav"')`);
 	expect(await storage(context())).toMatchObject({ unusedBytes: 1000 });
 	expect(await cleanUp(context())).toBe(1000);
-	expect((await readdir(join(folder, 'cache', 'aa'))).map((name) => name.slice(36))).toEqual(['proxy.mp4']);
+	expect(await readdir(join(folder, 'cache', 'aa'))).toEqual([]);
 });

@@ -9,8 +9,8 @@ import type { Runtime } from '../runtime';
 import { uploadsFolder } from '../uploads/upload-folder';
 
 const DEFAULT_LIMIT_BYTES = 100e9;
-/** The engine reads it for speed only: the files themselves serve as well. */
-const MIN_MISSED = '.analysis.s16';
+/** What is missed least: the engine reads the one for speed only; the others are made again where somebody looks. */
+const MISSED_LEAST = [/\.analysis\.s16$/, /\.piece-\d+-\d+\.mp4$/];
 
 type StorageContext = Pick<Runtime, 'settings' | 'database'>;
 
@@ -52,7 +52,9 @@ export async function cleanUp(context: StorageContext): Promise<number> {
 	let left = totalBytes(files);
 	let freed = 0;
 	const unused = files.filter((file) => !isUsed(file.name) && !file.name.includes('.part-'));
-	const spare = files.filter((file) => isUsed(file.name) && file.name.endsWith(MIN_MISSED));
+	const spare = MISSED_LEAST.flatMap((kind) =>
+		files.filter((file) => isUsed(file.name) && kind.test(file.name)).sort((a, b) => a.modifiedMs - b.modifiedMs)
+	);
 	for (const [index, file] of [...unused, ...spare].entries()) {
 		if (index >= unused.length && left <= most) break;
 		await rm(file.path, { force: true });
