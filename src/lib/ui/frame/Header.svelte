@@ -83,6 +83,13 @@
 	function isHelp(job: JobView): boolean {
 		return job.kind === 'prepare';
 	}
+
+	/** Whoever pauses what helps wants none of it to go on: what waits first, or it would begin. */
+	async function stop(job: JobView): Promise<void> {
+		const alike = shoot.runningJobs.filter((one) => isHelp(job) && isHelp(one) && one.id !== job.id);
+		const all = [...alike, job].sort((a, b) => Number(a.state === 'running') - Number(b.state === 'running'));
+		for (const one of all) await shoot.changeJob(one.id, 'stop');
+	}
 </script>
 
 <header class="flex h-12 shrink-0 items-center gap-3 border-b border-line bg-surface px-3">
@@ -124,7 +131,7 @@
 						<span class="flex-1">{job.title}</span>
 						{#if job.state === 'running' || job.state === 'waiting'}<button
 								class="text-accent underline"
-								onclick={() => shoot.changeJob(job.id, 'stop')}>{isHelp(job) ? 'Pause' : 'Stop'}</button
+								onclick={() => stop(job)}>{isHelp(job) ? 'Pause' : 'Stop'}</button
 							>
 						{:else if job.state === 'failed' || job.state === 'stopped'}<button
 								class="text-accent underline"
