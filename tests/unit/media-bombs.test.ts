@@ -96,7 +96,7 @@ describe('a small file that claims much ends with a reason, soon and with little
 				if (facts.audio) await prepareSound(cache, at(name), 'a'.repeat(32), facts, noSharpSounds);
 				if (facts.video) {
 					const file = { path: at(name), identity: 'b'.repeat(32), facts: { ...facts, video: facts.video } };
-					await openPieceMaker(cache, createPrecedence()).make(file, 0, 'near');
+					await openPieceMaker(cache, createPrecedence()).make(file, 0, 1, new AbortController().signal);
 				}
 			} catch (error) {
 				if (!(error instanceof MediaError)) throw error;

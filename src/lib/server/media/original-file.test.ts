@@ -104,7 +104,10 @@ const READERS: readonly (readonly [string, () => Promise<unknown>])[] = [
 	],
 	['sound for the ear, in pieces', () => listen(card('a.mp4'), facts.movie)],
 	['sound for the ear, in place', () => listen(card('a.wav'), facts.movie)],
-	['a piece of its small picture', () => openPieceMaker(cache(), createPrecedence()).make(film(), 0, 'near')],
+	[
+		'a piece of its small picture',
+		() => openPieceMaker(cache(), createPrecedence()).make(film(), 0, 1, new AbortController().signal)
+	],
 	['a still', () => openStills(createPrecedence()).still(film(), 0, 160)],
 	[
 		'a piece of the movie',

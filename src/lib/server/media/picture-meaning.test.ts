@@ -28,7 +28,8 @@ describe('pictures as they were meant', () => {
 		openPieceMaker(cache, createPrecedence()).make(
 			{ path: at(name), identity, facts: { ...facts, video: facts.video! } },
 			0,
-			'near'
+			1,
+			new AbortController().signal
 		);
 	/** A white disc's width over its height, as it is seen on a screen of square points. */
 	async function roundness(path: string): Promise<number> {

@@ -1,6 +1,6 @@
 import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { runProgram as run } from '../../../../../scripts/outside-programs';
 import { PIECE_SECONDS, type PieceLines, pieceCount } from '../../../core/limits/pieces';
@@ -18,6 +18,7 @@ beforeAll(async () => {
 });
 afterAll(() => rm(folder, { recursive: true }));
 
+const never = new AbortController().signal;
 let made = 0;
 async function film(name: string, ...args: readonly string[]): Promise<PictureFile> {
 	const path = join(folder, name);
@@ -65,10 +66,12 @@ describe('pieces of small pictures', () => {
 			const count = pieceCount(pictureSeconds(file));
 			expect(count).toBe(3);
 			const source = await pictureTimes(file.path);
+			// The last two in one pass, as the background makes them; the first as one that is asked for.
+			await pieces.make(file, 1, count, never);
+			await new Response(await pieces.stream(file, 0, 160)).arrayBuffer();
 			for (const lines of [360, 160] as const) {
 				const times: number[] = [];
 				for (let index = 0; index < count; index++) {
-					await pieces.make(file, index, 'near');
 					const own = await pictureTimes(cache.path(file.identity, pieceKind(index, lines)));
 					expect(own[0]!).toBeGreaterThan(index * PIECE_SECONDS - 0.001);
 					expect(own.at(-1)!).toBeLessThan((index + 1) * PIECE_SECONDS);
@@ -101,7 +104,7 @@ describe('pieces of small pictures', () => {
 		await writeFile(join(folder, 'streamed.mp4'), large);
 		expect(await pictureTimes(join(folder, 'streamed.mp4'))).toHaveLength(25 * PIECE_SECONDS);
 		expect(await pieces.has(file, 0)).toBe(true);
-		const names = await readdir(join(folder, cache.path(file.identity, 'sound.json').slice(folder.length + 1), '..'));
+		const names = await readdir(dirname(cache.path(file.identity, 'sound.json')));
 		expect(names.filter((one) => one.includes('.part-'))).toEqual([]);
 	}, 60_000);
 
@@ -124,13 +127,34 @@ describe('pieces of small pictures', () => {
 		await pieces.close();
 	}, 60_000);
 
+	it('that nobody waits for any more are given up, and made again when they are asked for', async () => {
+		const file = await film('left.mp4', '-f', 'lavfi', '-i', 'testsrc2=s=1920x1080:r=25:d=5', '-c:v', 'libx264');
+		const { cache, pieces } = maker();
+		const [first, second] = await Promise.all([pieces.stream(file, 0, 360), pieces.stream(file, 0, 360)]);
+		await first.cancel();
+		// Another still reads it.
+		const block = await second.getReader().read();
+		expect(block.value!.length).toBeGreaterThan(0);
+		const again = await pieces.stream(file, 0, 360);
+		expect((await new Response(again).arrayBuffer()).byteLength).toBeGreaterThan(10_000);
+		expect(await pieces.has(file, 0)).toBe(true);
+		const third = await pieces.stream(file, 1, 360);
+		await third.cancel();
+		await new Promise((resolve) => setTimeout(resolve, 300));
+		expect(await pieces.has(file, 1)).toBe(false);
+		const names = await readdir(dirname(cache.path(file.identity, 'sound.json')));
+		expect(names.filter((one) => one.includes('.part-'))).toEqual([]);
+	}, 60_000);
+
 	it('that cannot be made say so, and leave nothing behind', async () => {
 		const file = await film('cut.mp4', ...MOVING(3), '-c:v', 'libx264', '-movflags', '+faststart');
 		await writeFile(file.path, 'nothing of a film');
 		const { cache, pieces } = maker();
-		await expect(pieces.make(file, 0, 'near')).rejects.toThrow();
+		await expect(pieces.make(file, 0, 1, never)).rejects.toThrow();
 		await expect(pieces.stream(file, 0, 160).then((stream) => new Response(stream).arrayBuffer())).rejects.toThrow();
 		expect(await cache.has(file.identity, pieceKind(0, 160))).toBe(false);
+		// Whoever asks again hears it, and no tool is started each time.
+		expect(() => pieces.ask(file, 0, 0)).toThrow();
 	});
 });
 

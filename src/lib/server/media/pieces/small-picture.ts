@@ -48,9 +48,13 @@ function firstSeconds({ facts }: PictureFile): number {
 	return facts.containerStartSeconds + facts.video.startSeconds;
 }
 
+/** What times of pictures are counted in. */
+export const TICKS_A_SECOND = 90_000;
+
 /** Each picture whole in itself, with its own time, since the file's first picture; written as soon as it is coded. */
 const CODED = [
-	...['-fps_mode', 'passthrough', '-enc_time_base', '1/90000', '-video_track_timescale', '90000'],
+	...['-fps_mode', 'passthrough', '-enc_time_base', `1/${TICKS_A_SECOND}`],
+	...['-video_track_timescale', `${TICKS_A_SECOND}`],
 	...['-c:v', 'libx264', '-preset', 'superfast', '-bf', '0', '-sc_threshold', '0', '-g', '1', '-crf', '26'],
 	...TAGGED
 ];

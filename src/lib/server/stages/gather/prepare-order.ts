@@ -1,10 +1,9 @@
 import type { Watched } from '../../../contract/views';
-import { PIECE_SECONDS } from '../../../core/limits/pieces';
+import { PIECE_SECONDS, pieceCount } from '../../../core/limits/pieces';
 import type { PlacedClip } from '../../../core/shoot/clip';
 import { toTimeline } from '../../../core/shoot/placement';
 import { secondsToFlicks } from '../../../core/time/flicks';
-import { piecesWithin } from '../../media/pieces/piece-maker';
-import type { PictureFile } from '../../media/pieces/picture-file';
+import { type PictureFile, pictureSeconds } from '../../media/pieces/picture-file';
 
 /** What is prepared next, taken from what is left: first what an editor looks at. @returns nothing when nothing is left */
 export function takeNextSound<File extends { readonly id: string }>(
@@ -34,9 +33,7 @@ export function piecesOnLineUps(
 			const file = files.get(part.fileId);
 			if (!file || !part.picture) return [];
 			const first = part.offsetFlicks + part.picture.startFlicks;
-			const [from, to] = piecesWithin(file, 0, Infinity);
-			return Array.from({ length: to - from }, (_, at): PieceTask => {
-				const index = from + at;
+			return Array.from({ length: pieceCount(pictureSeconds(file)) }, (_, index): PieceTask => {
 				const middle = first + secondsToFlicks((index + 0.5) * PIECE_SECONDS);
 				const { lineUpId } = clip.placement;
 				return { fileId: part.fileId, file, index, lineUpId, flicks: toTimeline(clip.placement, middle) };
@@ -47,19 +44,24 @@ export function piecesOnLineUps(
 
 /** What lies behind the playhead is wanted less. */
 const BEHIND_COUNTS = 4;
+/** Behind all of the line-up that is looked at. */
+const OF_ANOTHER_LINE_UP = 1e18;
 
 /**
  * The piece that is made next, taken from what is left: the nearest to where the editor looks, so that all angles grow from
  * there side by side.
  */
 export function takeNextPiece(left: PieceTask[], watched: Watched | undefined): PieceTask | undefined {
-	const { lineUpId, flicks } = watched?.at ?? { lineUpId: left[0]?.lineUpId, flicks: -Infinity };
+	const at = watched?.at;
+	const distance = ({ lineUpId, flicks }: PieceTask) => {
+		if (!at) return flicks;
+		const ahead = flicks - at.flicks;
+		return (ahead < 0 ? -ahead * BEHIND_COUNTS : ahead) + (lineUpId === at.lineUpId ? 0 : OF_ANOTHER_LINE_UP);
+	};
 	let best = -1;
 	let least = Infinity;
 	for (const [index, piece] of left.entries()) {
-		const ahead = flicks === -Infinity ? piece.flicks : piece.flicks - flicks;
-		const far =
-			(ahead < 0 && flicks !== -Infinity ? -ahead * BEHIND_COUNTS : ahead) + (piece.lineUpId === lineUpId ? 0 : 1e18);
+		const far = distance(piece);
 		if (far >= least) continue;
 		least = far;
 		best = index;

@@ -154,7 +154,7 @@ async function makePieces(
 		failures.set(file, failed);
 		if (failed.length < MAX_FAILURES)
 			await unlessDamaged(file, failed, signal, () =>
-				runtime.pieces.makeRun(piece.file, piece.index, piece.index + run.length, signal)
+				runtime.pieces.make(piece.file, piece.index, piece.index + run.length, signal)
 			);
 		work.tell(piece, PICTURE_COST * PIECE_SECONDS * run.length, file.relative_path);
 	}
