@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { homedir, userInfo } from 'node:os';
-import { join } from 'node:path';
+import { join, sep } from 'node:path';
 
 /** Names that desktops give the folders people keep recordings in; a desktop may say otherwise (see `ownNames`). */
 const USUAL_NAMES = ['Videos', 'Movies', 'Music', 'Desktop', 'Downloads'];
@@ -16,14 +16,23 @@ export interface UsualFolders {
 }
 
 /** The folders a person keeps recordings in, and where cards and drives appear (udisks, macOS, mounts by hand). */
-export async function usualFolders(home = homedir(), user = userInfo().username): Promise<UsualFolders> {
+export async function usualFolders(home = homedir(), user = userName()): Promise<UsualFolders> {
 	const own = await ownNames(home);
 	const folders = [...own, ...USUAL_NAMES.map((name) => join(home, name))];
 	return {
-		// A desktop that keeps none of a kind names the home itself: that would open everything.
-		folders: [...new Set(folders)].filter((folder) => folder !== home),
-		mounts: [`/media/${user}`, `/run/media/${user}`, '/Volumes', '/mnt']
+		// A desktop that keeps none of a kind names the home itself: that would open everything, as would what it lies in.
+		folders: [...new Set(folders)].filter((folder) => !`${home}${sep}`.startsWith(`${folder}${sep}`)),
+		mounts: [...(user ? [`/media/${user}`, `/run/media/${user}`] : []), '/Volumes', '/mnt']
 	};
+}
+
+/** Nothing for a user whom the system does not know, as in some containers. */
+function userName(): string | undefined {
+	try {
+		return userInfo().username;
+	} catch {
+		return undefined;
+	}
 }
 
 /** What the desktop calls them, in the user's language. Source: xdg-user-dirs, user-dirs.dirs(5). */

@@ -127,7 +127,7 @@ function listen(path: string, audio: MediaFacts): Promise<unknown> {
 	const wave = { container: 'wav', durationSeconds: 1, containerStartSeconds: 0 };
 	const sound = { codec: 'pcm_s16le', sampleRate: 48_000, channels: 1, startSeconds: 0, channelNames: [''] };
 	const read = isWave ? { ...wave, audio: sound } : audio;
-	return openListeningSource(cache()).read({ path, key: 'a'.repeat(32), facts: read }, 0, 100, [0]);
+	return openListeningSource(cache(), createPrecedence()).read({ path, key: 'a'.repeat(32), facts: read }, 0, 100, [0]);
 }
 const film = () => ({
 	path: card('a.mp4'),

@@ -10,8 +10,7 @@ const MALFORMED = -2;
 const UNCHANGING = 'private, max-age=31536000, immutable';
 
 /**
- * A file, or the range of it that is asked for, streamed.
- * @param isWhole it never changes under its name; otherwise it is read anew each time
+ * A file that never changes under its name, or the range of it that is asked for, streamed.
  * @param downloadName makes the browser store it under this name
  * @throws AccessError it is not there
  */
@@ -19,12 +18,12 @@ export async function serveFile(
 	path: string,
 	request: Request,
 	type: string,
-	{ downloadName, isWhole = true }: { readonly downloadName?: string; readonly isWhole?: boolean } = {}
+	{ downloadName }: { readonly downloadName?: string } = {}
 ): Promise<Response> {
 	const file = await open(path).catch(() => undefined);
 	if (!file) throw new AccessError('missing', 'That file has not been made yet.');
 	return serveOpened(file, request, type, {
-		cacheControl: isWhole ? UNCHANGING : 'no-store',
+		cacheControl: UNCHANGING,
 		...(downloadName ? { downloadName } : {})
 	});
 }

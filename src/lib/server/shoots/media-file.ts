@@ -1,5 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { MediaFacts } from '../../core/gather/media-facts';
+import type { Bus } from '../bus/bus';
 import type { Queryable } from '../db/database';
 import { soundKeyOf } from '../media/sound-inputs';
 import { ShootError } from './shoot-error';
@@ -21,15 +22,19 @@ export interface MediaFiles {
 	 * @throws ShootError it is not there, or another by now
 	 */
 	find(id: string, key: string): Promise<MediaFile>;
-	/** Its path may have changed: it is looked up anew. */
-	forget(id: string, key: string): void;
 }
 
 const MAX_REMEMBERED = 5000;
 
-/** Files by their identities. They are asked for many times a second while playing: what was found is remembered. */
-export function openMediaFiles(database: Queryable): MediaFiles {
+/**
+ * Files by their identities. They are asked for many times a second while playing: what was found is remembered until files
+ * change.
+ */
+export function openMediaFiles(database: Queryable, bus: Bus): MediaFiles {
 	const remembered = new LRUCache<string, MediaFile>({ max: MAX_REMEMBERED });
+	bus.subscribe((event) => {
+		if (event.type === 'change' && event.change.rows.media_file) remembered.clear();
+	});
 	return {
 		async find(id, key) {
 			const known = remembered.get(`${id} ${key}`);
@@ -43,7 +48,6 @@ export function openMediaFiles(database: Queryable): MediaFiles {
 			const file = { id, path: row.path, identity: row.identity, key, facts: row.facts };
 			remembered.set(`${id} ${key}`, file);
 			return file;
-		},
-		forget: (id, key) => void remembered.delete(`${id} ${key}`)
+		}
 	};
 }

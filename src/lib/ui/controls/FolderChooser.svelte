@@ -17,9 +17,18 @@
 
 	onMount(() => {
 		void look(path);
-		const timer = setInterval(() => path === undefined && void look(undefined), LOOK_AGAIN_MS);
+		const timer = setInterval(() => void lookForCards(), LOOK_AGAIN_MS);
 		return () => clearInterval(timer);
 	});
+
+	/** Without moving who chooses, or taking back what was said. */
+	async function lookForCards(): Promise<void> {
+		if (path !== undefined) return;
+		const answer = await ask(API.folders, {}, undefined).catch(() => undefined);
+		if (!answer) return;
+		roots = answer.folders;
+		if (path === undefined) folders = roots;
+	}
 
 	async function look(at: string | undefined): Promise<void> {
 		try {

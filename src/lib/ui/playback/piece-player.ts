@@ -1,10 +1,10 @@
 import pLimit from 'p-limit';
 import { stillAddress } from '../../contract/media';
-import type { PieceLines } from '../../core/limits/pieces';
+import { pieceAt, type PieceLines } from '../../core/limits/pieces';
 import { ownTimeAt } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { OriginalKeys } from './original-keys';
-import { pieceAt, PieceShelf, type ShelfPiece, type Urgency } from './piece-shelf';
+import { PieceShelf, type ShelfPiece, type Urgency } from './piece-shelf';
 import { decodeStill } from './read-piece';
 import type { WallFile } from './wall-messages';
 
@@ -29,7 +29,6 @@ export interface ShownPicture {
 	readonly frame: VideoFrame;
 	/** Since the file's first picture, in seconds: no two of its pictures have the same. */
 	readonly seconds: number;
-	readonly isStill: boolean;
 }
 
 export interface Looking {
@@ -139,6 +138,8 @@ export class PiecePlayer {
 	rest(nowMs: number, afterMs: number): void {
 		if (nowMs - this.wantedMs < afterMs) return;
 		this.shelf.close();
+		// Its index takes megabytes; it is opened anew when somebody looks.
+		this.keys?.close();
 		if (this.holdsPictures) this.letGo();
 	}
 
@@ -227,7 +228,7 @@ export class PiecePlayer {
 		}
 		while (this.waiting.length > 0 && this.waiting[0]!.seconds <= wanted) {
 			this.current?.frame.close();
-			this.current = { ...this.waiting.shift()!, isStill: false };
+			this.current = this.waiting.shift();
 		}
 		if (this.isExact) this.dropStill();
 		// Far behind: what is not yet decoded is left out.
@@ -254,11 +255,7 @@ export class PiecePlayer {
 	}
 
 	private decoderFor(config: VideoDecoderConfig): VideoDecoder {
-		if (this.decoder?.state === 'configured' && this.decoderConfig === config) return this.decoder;
-		const isLike =
-			this.decoder?.state === 'configured' &&
-			this.decoderConfig?.codedWidth === config.codedWidth &&
-			this.decoderConfig?.codedHeight === config.codedHeight;
+		const isLike = this.decoder?.state === 'configured' && this.decoderConfig?.codedHeight === config.codedHeight;
 		this.decoderConfig = config;
 		// Pieces of one size are all made by the same coder.
 		if (isLike) return this.decoder!;
@@ -320,15 +317,15 @@ export class PiecePlayer {
 				return;
 			}
 			this.dropStill();
-			this.still = { ...still, isStill: true };
+			this.still = still;
 		} catch (error) {
-			this.stillProblem = error instanceof Error ? error.message : String(error);
+			if (visit === this.visit) this.stillProblem = error instanceof Error ? error.message : String(error);
 		}
 	}
 
 	/** Of the recording itself, where this browser can show it. */
 	private async ownStill(seconds: number): ReturnType<OriginalKeys['key']> {
-		const still = await this.keys?.key(seconds);
+		const still = await this.keys?.key(seconds).catch(() => undefined);
 		if (!still) this.closeKeys();
 		return still;
 	}

@@ -1,5 +1,5 @@
 import { type PieceAwaited, pieceAddress } from '../../contract/media';
-import { PIECE_LINES, PIECE_SECONDS, type PieceLines } from '../../core/limits/pieces';
+import { PIECE_LINES, type PieceLines } from '../../core/limits/pieces';
 import { readPiece } from './read-piece';
 import type { WallFile } from './wall-messages';
 
@@ -23,71 +23,65 @@ const ASK_AGAIN_MS = 600;
 const TRY_AGAIN_MS = 5000;
 
 type Entry =
-	| { readonly state: 'coming'; readonly piece: ShelfPiece; readonly abort: AbortController; readonly urgency: Urgency }
+	| { readonly state: 'coming'; readonly piece: ShelfPiece; readonly abort: AbortController }
 	| { readonly state: 'there'; readonly piece: ShelfPiece }
 	| { readonly state: 'awaited'; readonly againMs: number; readonly thereMs: number }
-	| { readonly state: 'failed'; readonly againMs: number; readonly problem: string };
-
-/** Which piece holds a time. */
-export function pieceAt(seconds: number): number {
-	// A picture at the very edge may be told a little earlier.
-	return Math.max(0, Math.floor((seconds + 0.0002) / PIECE_SECONDS));
-}
+	| { readonly state: 'failed'; readonly againMs: number };
 
 /** Pieces of one file's small picture about the moment that is looked at. */
 export class PieceShelf {
 	problem: string | undefined;
-	private readonly entries = new Map<string, Entry>();
+	private readonly entries: Readonly<Record<PieceLines, Map<number, Entry>>> = { 360: new Map(), 160: new Map() };
 
 	constructor(private readonly file: Pick<WallFile, 'fileId' | 'identity'>) {}
 
 	/** A piece as far as it has come; whole in another size rather than in part. */
 	piece(index: number, lines: PieceLines): ShelfPiece | undefined {
-		const both = PIECE_LINES.flatMap((size) => {
-			const entry = this.entries.get(`${index} ${size}`);
-			return entry && 'piece' in entry && entry.piece.config ? [entry.piece] : [];
-		});
-		const rank = (piece: ShelfPiece) => (piece.isWhole ? 0 : 2) + (piece.lines === lines ? 0 : 1);
-		return both.sort((a, b) => rank(a) - rank(b))[0];
+		const wanted = this.come(index, lines);
+		if (wanted?.isWhole) return wanted;
+		const other = this.come(index, lines === 160 ? 360 : 160);
+		return other?.isWhole ? other : (wanted ?? other);
 	}
 
 	/** In how many seconds a piece will be there, as far as is known. */
 	secondsLeft(index: number, lines: PieceLines, nowMs: number): number | undefined {
-		const entry = this.entries.get(`${index} ${lines}`);
+		const entry = this.entries[lines].get(index);
 		return entry?.state === 'awaited' ? Math.max(0, (entry.thereMs - nowMs) / 1000) : undefined;
 	}
 
 	/** Has a piece come, unless it is there or on its way. */
 	want(index: number, lines: PieceLines, urgency: Urgency, nowMs: number): void {
-		const key = `${index} ${lines}`;
-		const entry = this.entries.get(key);
-		if (entry?.state === 'there') return;
-		if (entry?.state === 'coming') return;
+		const entry = this.entries[lines].get(index);
+		if (entry?.state === 'there' || entry?.state === 'coming') return;
 		if (entry?.state === 'awaited' && urgency !== 'now' && nowMs < entry.againMs) return;
 		if (entry?.state === 'failed' && nowMs < entry.againMs) return;
 		const piece: ShelfPiece = { index, lines, config: undefined, times: [], chunks: [], isWhole: false };
 		const abort = new AbortController();
-		const before = entry?.state === 'awaited' ? entry.thereMs : undefined;
-		this.entries.set(key, { state: 'coming', piece, abort, urgency });
-		void this.load(key, piece, urgency, abort.signal, before);
+		this.entries[lines].set(index, { state: 'coming', piece, abort });
+		void this.load(piece, urgency, abort.signal, entry?.state === 'awaited' ? entry.thereMs : undefined);
 	}
 
 	/** Lets go of all but some pieces. */
 	keep(from: number, to: number): void {
-		for (const [key, entry] of this.entries) {
-			const index = Number.parseInt(key);
-			if (index >= from && index <= to) continue;
-			if (entry.state === 'coming') entry.abort.abort();
-			this.entries.delete(key);
-		}
+		for (const lines of PIECE_LINES)
+			for (const [index, entry] of this.entries[lines]) {
+				if (index >= from && index <= to) continue;
+				if (entry.state === 'coming') entry.abort.abort();
+				this.entries[lines].delete(index);
+			}
 	}
 
 	close(): void {
 		this.keep(Infinity, -Infinity);
 	}
 
+	/** A piece of a size, once its head has come. */
+	private come(index: number, lines: PieceLines): ShelfPiece | undefined {
+		const entry = this.entries[lines].get(index);
+		return entry && 'piece' in entry && entry.piece.config ? entry.piece : undefined;
+	}
+
 	private async load(
-		key: string,
 		piece: ShelfPiece,
 		urgency: Urgency,
 		signal: AbortSignal,
@@ -95,9 +89,9 @@ export class PieceShelf {
 	): Promise<void> {
 		const { fileId, identity } = this.file;
 		const rank = urgency === 'now' ? {} : { rank: urgency === 'soon' ? 0 : 1 };
-		const set = (entry: Entry) => !signal.aborted && this.entries.set(key, entry);
+		const { index, lines } = piece;
+		const set = (entry: Entry) => !signal.aborted && this.entries[lines].set(index, entry);
 		try {
-			const { index, lines } = piece;
 			const response = await fetch(pieceAddress({ fileId, key: identity, index, lines, ...rank }), { signal });
 			if (response.status === 202) {
 				const { secondsLeft } = (await response.json()) as PieceAwaited;
@@ -122,7 +116,7 @@ export class PieceShelf {
 		} catch (error) {
 			if (signal.aborted) return;
 			this.problem = error instanceof Error ? error.message : String(error);
-			set({ state: 'failed', againMs: performance.now() + TRY_AGAIN_MS, problem: this.problem });
+			set({ state: 'failed', againMs: performance.now() + TRY_AGAIN_MS });
 		}
 	}
 }

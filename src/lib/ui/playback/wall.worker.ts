@@ -85,14 +85,14 @@ function tick(): void {
 	const heldPlayer = airing?.heldFlicks === undefined ? undefined : playerAt(airing.deviceId, airing.heldFlicks);
 	const showing = new Map<string, PiecePlayer>();
 	for (const player of players.values()) {
-		const looking = lookingAt(player.file.deviceId, airing?.deviceId, nowMs);
+		const looking = () => lookingAt(player.file.deviceId, airing?.deviceId, nowMs);
 		if (player.covers(flicks)) {
 			showing.set(player.file.deviceId, player);
-			player.advance({ ...looking, flicks });
+			player.advance({ ...looking(), flicks });
 			if (anchor.playing) count(player);
-		} else if (player === heldPlayer) player.advance({ ...looking, flicks: airing!.heldFlicks!, isPlaying: false });
+		} else if (player === heldPlayer) player.advance({ ...looking(), flicks: airing!.heldFlicks!, isPlaying: false });
 		else if (anchor.playing && player.beginsWithin(flicks, OPEN_AHEAD_FLICKS))
-			player.advance({ ...looking, flicks: player.file.beginFlicks, isOnAir: false });
+			player.advance({ ...looking(), flicks: player.file.beginFlicks, isOnAir: false });
 		else player.rest(nowMs, REST_AFTER_MS);
 	}
 	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId));

@@ -1,5 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { MediaFacts } from '../../../core/gather/media-facts';
+import type { Precedence } from '../../jobs/precedence';
 import { DECODER_STALL_SECONDS, runTool } from '../run-tool';
 import { soundFilesOf, soundInputs } from '../sound-inputs';
 import { LISTENING_SAMPLE_RATE, silence } from './listening-format';
@@ -29,28 +30,24 @@ export interface ListeningPieces {
 	piece(sound: PiecedSound, index: number): Promise<Int16Array | Int32Array>;
 }
 
-export function openListeningPieces(): ListeningPieces {
-	const kept = new LRUCache<string, Int16Array | Int32Array>({
+export function openListeningPieces(precedence: Precedence): ListeningPieces {
+	const kept = new LRUCache<string, Int16Array | Int32Array, PieceAsked>({
 		maxSize: MAX_BYTES,
-		sizeCalculation: (samples) => Math.max(1, samples.byteLength)
+		sizeCalculation: (samples) => Math.max(1, samples.byteLength),
+		// Whoever asks meanwhile waits for the same work; it is given to them though much else has come since.
+		ignoreFetchAbort: true,
+		allowStaleOnFetchAbort: true,
+		fetchMethod: (_name, _stale, { context: { sound, index } }) =>
+			precedence.run('at once', () => decodePiece(sound, index))
 	});
-	const underWay = new Map<string, Promise<Int16Array | Int32Array>>();
 	return {
-		async piece(sound, index) {
-			const name = `${sound.key} ${index}`;
-			const known = kept.get(name) ?? underWay.get(name);
-			if (known) return known;
-			const work = decodePiece(sound, index);
-			underWay.set(name, work);
-			try {
-				const samples = await work;
-				kept.set(name, samples);
-				return samples;
-			} finally {
-				underWay.delete(name);
-			}
-		}
+		piece: (sound, index) => kept.forceFetch(`${sound.key} ${index}`, { context: { sound, index } })
 	};
+}
+
+interface PieceAsked {
+	readonly sound: PiecedSound;
+	readonly index: number;
 }
 
 async function decodePiece({ path, facts }: PiecedSound, index: number): Promise<Int16Array | Int32Array> {

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { MediaFacts } from '../../../core/gather/media-facts';
+import { createPrecedence } from '../../jobs/precedence';
 import { openMediaCache } from '../media-cache';
 import { prepareSound } from '../prepare-file';
 import { probeFile } from '../probe';
@@ -42,7 +43,7 @@ async function whole(path: string, depth: 's16le' | 's32le'): Promise<Int16Array
 }
 
 function source() {
-	return openListeningSource(openMediaCache(join(folder, `cache-${Math.random()}`)));
+	return openListeningSource(openMediaCache(join(folder, `cache-${Math.random()}`)), createPrecedence());
 }
 
 /** Across the seams of pieces, at the beginning, in the middle, at the end. */
@@ -111,7 +112,7 @@ describe('sound to listen to, from the middle of a file', () => {
 		expect(needsCopy(sound.facts)).toBe(true);
 		const all = await whole(sound.path, 's16le');
 		const cache = openMediaCache(join(folder, 'cache-of-film'));
-		const listening = openListeningSource(cache);
+		const listening = openListeningSource(cache, createPrecedence());
 		const [from, to] = [1_000_000, 1_024_000];
 		const near = await listening.read(sound, from, to, [0]);
 		// Within a millisecond: it is found there, shifted.

@@ -1,4 +1,4 @@
-import { PIECE_LINES, PIECE_SECONDS, type PieceLines } from '../../../core/limits/pieces';
+import { PIECE_EDGE_SECONDS, PIECE_LINES, PIECE_SECONDS, type PieceLines } from '../../../core/limits/pieces';
 import { dynamicRangeOf, shownSize } from '../../../core/gather/picture-facts';
 import { coloursInto, toneMap, wholePictures } from '../picture-filters';
 import { originalInput, type ToolArgument } from '../tool-inputs';
@@ -18,8 +18,6 @@ export function isIndexed({ facts: { container } }: PictureFile): boolean {
 export function runUps(file: PictureFile): readonly number[] {
 	return isIndexed(file) ? [RUN_UP_SECONDS] : STREAM_RUN_UPS_SECONDS;
 }
-/** ffmpeg counts in microseconds, containers in more: a picture at the very edge lies within. */
-const EDGE_SECONDS = 0.0002;
 
 /** Size of a small picture: so many lines, as wide as it is meant to be. */
 function smallSize({ facts: { video } }: PictureFile, lines: PieceLines): string {
@@ -90,7 +88,7 @@ export function pieceArguments(
 	const [from, to] = [Math.min(...indexes) * PIECE_SECONDS, (Math.max(...indexes) + 1) * PIECE_SECONDS];
 	const seek = from - runUpSeconds;
 	const trim = (fromSeconds: number, toSeconds: number) =>
-		`trim=start=${(fromSeconds - EDGE_SECONDS).toFixed(6)}:end=${(toSeconds - EDGE_SECONDS).toFixed(6)}`;
+		`trim=start=${(fromSeconds - PIECE_EDGE_SECONDS).toFixed(6)}:end=${(toSeconds - PIECE_EDGE_SECONDS).toFixed(6)}`;
 	const stretch = [
 		...wholePictures(file.facts.video),
 		trim(first + from, first + to),

@@ -24,29 +24,27 @@ const TIMEOUT_SECONDS = 60;
 const GRID_SECONDS = 0.5;
 
 export function openStills(precedence: Precedence): Stills {
-	const kept = new LRUCache<string, Uint8Array<ArrayBuffer>>({
-		maxSize: MAX_BYTES,
-		sizeCalculation: (bytes) => Math.max(1, bytes.length)
-	});
-	const underWay = new Map<string, Promise<Uint8Array<ArrayBuffer>>>();
 	const inTurn = pLimit(AT_ONCE);
+	const kept = new LRUCache<string, Uint8Array<ArrayBuffer>, StillAsked>({
+		maxSize: MAX_BYTES,
+		sizeCalculation: (bytes) => Math.max(1, bytes.length),
+		ignoreFetchAbort: true,
+		allowStaleOnFetchAbort: true,
+		fetchMethod: (_name, _stale, { context: { file, at, lines } }) =>
+			precedence.run('at once', () => inTurn(() => make(file, at, lines)))
+	});
 	return {
-		async still(file, atSeconds, lines) {
+		still(file, atSeconds, lines) {
 			const at = Math.floor(atSeconds / GRID_SECONDS) * GRID_SECONDS;
-			const name = `${file.identity} ${lines} ${at}`;
-			const known = kept.get(name) ?? underWay.get(name);
-			if (known) return known;
-			const work = precedence.run('at once', () => inTurn(() => make(file, at, lines)));
-			underWay.set(name, work);
-			try {
-				const bytes = await work;
-				kept.set(name, bytes);
-				return bytes;
-			} finally {
-				underWay.delete(name);
-			}
+			return kept.forceFetch(`${file.identity} ${lines} ${at}`, { context: { file, at, lines } });
 		}
 	};
+}
+
+interface StillAsked {
+	readonly file: PictureFile;
+	readonly at: number;
+	readonly lines: PieceLines;
 }
 
 async function make(file: PictureFile, atSeconds: number, lines: PieceLines): Promise<Uint8Array<ArrayBuffer>> {
