@@ -9,7 +9,8 @@ export type Way = (typeof WAYS)[number];
 /** Kinds of long work: what each is told, and what it is called while it runs. How it is done stands in the server's list. */
 export const JOBS = {
 	gather: { input: z.object({}), title: () => 'Reading the files' },
-	prepare: { input: z.object({}), title: () => 'Preparing sound and pictures' },
+	/** Only helps: it can be paused, and goes on with what is left. */
+	prepare: { input: z.object({}), title: () => 'Preparing sound and pictures', isPausable: true },
 	'line-up': {
 		input: z.object({
 			reference: Id.optional(),
@@ -27,6 +28,12 @@ export const JOBS = {
 } as const;
 
 export type JobKind = keyof typeof JOBS;
+
+/** Whether stopping a job is a pause: what waits of its kind pauses with it, and starting it again is going on. */
+export function isPausable(kind: JobKind): boolean {
+	return 'isPausable' in JOBS[kind];
+}
+
 export const JOB_KINDS = Object.keys(JOBS) as readonly JobKind[];
 export type JobInput<Kind extends JobKind> = z.output<(typeof JOBS)[Kind]['input']>;
 

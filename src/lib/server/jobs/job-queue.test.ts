@@ -2,7 +2,7 @@ import { pino } from 'pino';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { JOB_KINDS } from '../../contract/jobs';
 import { openTestDatabase, type TestDatabase } from '../../../../tests/support/test-database';
-import { createJobQueue, type JobHandlers, type JobQueue } from './job-queue';
+import { createJobQueue, type JobContext, type JobHandlers, type JobQueue } from './job-queue';
 
 let opened: TestDatabase;
 let shootId: string;
@@ -15,7 +15,7 @@ beforeAll(async () => {
 });
 afterAll(() => opened.close());
 
-function open(handle: () => Promise<void>): { queue: JobQueue; start: () => Promise<void> } {
+function open(handle: (context: JobContext) => Promise<void>): { queue: JobQueue; start: () => Promise<void> } {
 	const queue = createJobQueue(opened.database, opened.bus, pino({ level: 'silent' }));
 	const handlers = Object.fromEntries(JOB_KINDS.map((kind) => [kind, handle])) as unknown as JobHandlers;
 	return { queue, start: () => queue.start(handlers) };
@@ -62,3 +62,27 @@ describe('a job that was running when the server ended', () => {
 		expect(ended).toBe(4);
 	}, 60_000);
 });
+
+it('a job that only helps is paused with what waits to do the same, and goes on alone', async () => {
+	await opened.database.query('delete from job');
+	const { queue, start } = open(
+		({ signal }) => new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error)))
+	);
+	await start();
+	const running = await queue.add(shootId, 'prepare', {});
+	await until(async () => (await stateOf(queue, running)).state === 'running');
+	const waiting = await queue.add(shootId, 'prepare', {});
+	const lineUp = await queue.add(shootId, 'line-up', {});
+	await queue.stop(running);
+	await until(async () => (await stateOf(queue, running)).state === 'stopped');
+	const states = async () => Promise.all([running, waiting].map(async (id) => (await stateOf(queue, id)).state));
+	expect(await states()).toEqual(['stopped', 'done']);
+	// Longer than a waiting job takes to begin.
+	await new Promise((done) => setTimeout(done, 1500));
+	expect(await states()).toEqual(['stopped', 'done']);
+	expect((await stateOf(queue, lineUp)).state).toBe('running');
+	await queue.retry(running);
+	await until(async () => (await stateOf(queue, running)).state === 'running');
+	expect(await states()).toEqual(['running', 'done']);
+	await queue.close();
+}, 60_000);

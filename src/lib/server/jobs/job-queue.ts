@@ -1,7 +1,7 @@
 import { setTimeout } from 'node:timers/promises';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import { JOB_KINDS, JOBS, type JobInput, type JobKind, type JobView } from '../../contract/jobs';
+import { isPausable, JOB_KINDS, JOBS, type JobInput, type JobKind, type JobView } from '../../contract/jobs';
 import type { Bus } from '../bus/bus';
 import type { Database } from '../db/database';
 import { diskFault } from '../disk/disk-fault';
@@ -130,6 +130,17 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 		tell(await view(id));
 	}
 
+	/** Others of a pausable job's kind and shoot that are in a state: what they have to do is done by it. */
+	async function endAlike(jobId: string, state: 'waiting' | 'stopped'): Promise<void> {
+		const job = await view(jobId);
+		if (!job || !isPausable(job.kind)) return;
+		const ended = await database.query<JobView>(
+			`update job set state = 'done', share = 1, ended_at = now() where shoot_id = $1 and kind = $2 and state = $3 and id <> $4 returning ${VIEW}`,
+			[job.shootId, job.kind, state, jobId]
+		);
+		ended.forEach(tell);
+	}
+
 	return {
 		async start(handlers) {
 			await boss.start();
@@ -177,6 +188,8 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 			return row!.id;
 		},
 		async stop(jobId) {
+			// What waits would begin at once, and has the same to do.
+			await endAlike(jobId, 'waiting');
 			const controller = running.get(jobId);
 			if (controller) {
 				controller.abort(new DOMException('Stopped.', 'AbortError'));
@@ -201,6 +214,7 @@ export function createJobQueue(database: Database, bus: Bus, log: Logger): JobQu
 				);
 			await send(row.id, row.kind);
 			tell(row);
+			await endAlike(jobId, 'stopped');
 		},
 		list: (shootId) =>
 			database.query<JobView>(`select ${VIEW} from job where shoot_id = $1 order by created_at desc limit 30`, [

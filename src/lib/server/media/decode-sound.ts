@@ -3,7 +3,7 @@ import type { Span } from '../../core/match/windows/listening-windows';
 import type { MediaFacts } from '../../core/gather/media-facts';
 import { LISTENING_SAMPLE_RATE } from './listening/listening-format';
 import { DECODER_STALL_SECONDS, runTool, type ToolOptions } from './run-tool';
-import { soundFilesOf, type SoundFiles, soundInputs } from './sound-inputs';
+import { soundFilesOf, type SoundFiles, soundInputs, stretchInputs } from './sound-inputs';
 import type { ToolArgument } from './tool-inputs';
 
 /** The mean of all channels, or one of them; ffmpeg's own downmix would drop or weigh some by their supposed place. */
@@ -104,12 +104,6 @@ export async function decodeSound(
 	});
 }
 
-/** Read before a stretch and thrown away: decoders and resamplers need a run-up. */
-const RUN_UP_SECONDS = 1;
-/** Read behind it, for the resampler's other side. */
-const RUN_OUT_SECONDS = 0.1;
-/** ffmpeg counts in microseconds: a little before a sample finds that sample. */
-const BEFORE_A_SAMPLE_SECONDS = 5e-6;
 /** Opened at once by one ffmpeg. */
 const MAX_PIECES_AT_ONCE = 12;
 
@@ -148,21 +142,13 @@ function pieceArguments(pieces: readonly Piece[]): readonly ToolArgument[] {
 	const chains: string[] = [];
 	let opened = 0;
 	for (const [index, { path, facts, stretch, channel }] of pieces.entries()) {
-		const { fromSeconds, toSeconds } = stretch;
-		const soundStart = facts.audio!.startSeconds;
-		const runUp = Math.min(RUN_UP_SECONDS, fromSeconds);
-		const seek = fromSeconds - runUp;
-		const at = seek === 0 ? 0 : seek + soundStart - BEFORE_A_SAMPLE_SECONDS;
-		const length = toSeconds - seek + RUN_OUT_SECONDS + (at > 0 ? 0 : soundStart);
-		const before = [...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, '-vn'];
-		const sound = soundInputs(soundFilesOf(path, facts), opened, before);
+		const sound = stretchInputs(path, facts, stretch, opened);
 		opened += sound.count;
 		inputs.push(...sound.args);
-		const first = runUp * ANALYSIS_SAMPLE_RATE;
-		const count = (toSeconds - fromSeconds) * ANALYSIS_SAMPLE_RATE;
+		const count = (stretch.toSeconds - stretch.fromSeconds) * ANALYSIS_SAMPLE_RATE;
 		chains.push(
 			`${sound.chains}${sound.label}${analysisFilters(facts.audio!.channels, channel)},` +
-				`asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${first + count},asetpts=N/SR/TB,apad=whole_len=${count}[s${index}]`
+				`${sound.cut(ANALYSIS_SAMPLE_RATE)},apad=whole_len=${count}[s${index}]`
 		);
 	}
 	const all = pieces.map((_, index) => `[s${index}]`).join('');

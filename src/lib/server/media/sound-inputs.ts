@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { MediaFacts } from '../../core/gather/media-facts';
+import type { Span } from '../../core/match/windows/listening-windows';
 import { originalInput, type ToolArgument } from './tool-inputs';
 
 /** Files of one sound: one, or those that hold its channels. */
@@ -63,4 +64,39 @@ export function soundInputs(
 	const label = `[m${at}]`;
 	const merged = `${labels.join('')}amerge=inputs=${labels.length}${label};`;
 	return { args, count: files.length, chains: `${chains.join(';')};${merged}`, label };
+}
+
+/** Read before a stretch and thrown away: decoders and resamplers need a run-up. */
+const RUN_UP_SECONDS = 1;
+/** Read behind it, for the resampler's other side. */
+const RUN_OUT_SECONDS = 0.1;
+/** ffmpeg counts in microseconds: a little before a sample finds that sample. */
+const BEFORE_A_SAMPLE_SECONDS = 5e-6;
+
+/** What ffmpeg is told to open a stretch of a sound. */
+export interface StretchInputs extends SoundInputs {
+	/** Filters that leave the stretch alone, to the sample, of sound that was brought to a rate. */
+	cut(sampleRate: number): string;
+}
+
+/** A stretch of a sound, to the sample where its file's times lead there. @param stretch whole seconds since its first sample */
+export function stretchInputs(
+	path: string,
+	facts: MediaFacts,
+	{ fromSeconds, toSeconds }: Span,
+	at = 0
+): StretchInputs {
+	const soundStart = facts.audio!.startSeconds;
+	const runUp = Math.min(RUN_UP_SECONDS, fromSeconds);
+	const seek = fromSeconds - runUp;
+	const from = seek === 0 ? 0 : seek + soundStart - BEFORE_A_SAMPLE_SECONDS;
+	const length = toSeconds - seek + RUN_OUT_SECONDS + (from > 0 ? 0 : soundStart);
+	const before = [...(from > 0 ? ['-ss', from.toFixed(6)] : []), '-t', `${length}`, '-vn', '-sn', '-dn'];
+	return {
+		...soundInputs(soundFilesOf(path, facts), at, before),
+		cut(sampleRate) {
+			const [first, end] = [runUp * sampleRate, (runUp + toSeconds - fromSeconds) * sampleRate];
+			return `asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${end},asetpts=N/SR/TB`;
+		}
+	};
 }

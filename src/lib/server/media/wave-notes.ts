@@ -36,6 +36,11 @@ const MAX_CHUNKS = 1000;
 /** WAVE_FORMAT_EXTENSIBLE: the real format stands in the first two bytes of an identifier behind. */
 const EXTENSIBLE = 0xfffe;
 
+/** Whether the samples of a wave file are plain numbers of two to four bytes. */
+export function isPlain({ format, bits }: WaveLayout): boolean {
+	return (format === 1 && [16, 24, 32].includes(bits)) || (format === 3 && bits === 32);
+}
+
 /** Walks through the chunks of a RIFF or RF64 wave file; the sound itself is stepped over. */
 async function* chunksOf(file: FileHandle): AsyncGenerator<Chunk> {
 	const head = Buffer.alloc(12);

@@ -5,15 +5,14 @@ import type { Span } from '../../core/match/windows/listening-windows';
 import { createDecimator, type Decimator } from '../../core/signal/decimate';
 import type { FftProvider } from '../../core/signal/fft';
 import { openOriginalSync } from './original-file';
-import { readWaveLayout, type WaveLayout } from './wave-notes';
+import { isPlain, readWaveLayout, type WaveLayout } from './wave-notes';
 
 /** Ratios of rates that the fast transforms have sizes for. */
 const FACTORS: readonly number[] = [2, 3, 4, 6, 12, 24];
 
 /** Whether a wave file's sound can be read in place: plain numbers, at a fitting multiple of the engine's rate. */
-export function isReadable({ format, bits, sampleRate }: WaveLayout): boolean {
-	const isPlain = (format === 1 && [16, 24, 32].includes(bits)) || (format === 3 && bits === 32);
-	return isPlain && isReadableRate(sampleRate);
+export function isReadable(layout: WaveLayout): boolean {
+	return isPlain(layout) && isReadableRate(layout.sampleRate);
 }
 
 /** How a file's sound lies in it, where it can be read in place. */

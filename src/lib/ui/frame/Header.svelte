@@ -10,7 +10,7 @@
 	import StorageView from './StorageView.svelte';
 	import type { Stage } from '../state/stages';
 	import { useShoot } from '../state/shoot-state.svelte';
-	import type { JobView } from '../../contract/jobs';
+	import { isPausable } from '../../contract/jobs';
 	import { openingMotion } from '../controls/opening-motion';
 
 	let { stage, onhelp }: { stage: Stage; onhelp: () => void } = $props();
@@ -78,18 +78,6 @@
 		document.documentElement.classList.toggle('dark', dark);
 		localStorage.setItem('open-choir.theme', dark ? 'night' : 'paper');
 	}
-
-	/** What only helps can be paused: it goes on with what is left. */
-	function isHelp(job: JobView): boolean {
-		return job.kind === 'prepare';
-	}
-
-	/** Whoever pauses what helps wants none of it to go on: what waits first, or it would begin. */
-	async function stop(job: JobView): Promise<void> {
-		const alike = shoot.runningJobs.filter((one) => isHelp(job) && isHelp(one) && one.id !== job.id);
-		const all = [...alike, job].sort((a, b) => Number(a.state === 'running') - Number(b.state === 'running'));
-		for (const one of all) await shoot.changeJob(one.id, 'stop');
-	}
 </script>
 
 <header class="flex h-12 shrink-0 items-center gap-3 border-b border-line bg-surface px-3">
@@ -131,18 +119,18 @@
 						<span class="flex-1">{job.title}</span>
 						{#if job.state === 'running' || job.state === 'waiting'}<button
 								class="text-accent underline"
-								onclick={() => stop(job)}>{isHelp(job) ? 'Pause' : 'Stop'}</button
+								onclick={() => shoot.changeJob(job.id, 'stop')}>{isPausable(job.kind) ? 'Pause' : 'Stop'}</button
 							>
 						{:else if job.state === 'failed' || job.state === 'stopped'}<button
 								class="text-accent underline"
 								onclick={() => shoot.changeJob(job.id, 'retry')}
-								>{isHelp(job) && job.state === 'stopped' ? 'Go on' : 'Start again'}</button
+								>{isPausable(job.kind) && job.state === 'stopped' ? 'Go on' : 'Start again'}</button
 							>{/if}
 					</div>
 					<div class="text-xs text-quiet">
 						{#if job.state === 'running'}{progressWords(job.share, job.message, job.secondsLeft)}
 						{:else if job.state === 'failed'}<span class="text-attention">{job.error}</span>
-						{:else if isHelp(job) && job.state === 'stopped'}paused
+						{:else if isPausable(job.kind) && job.state === 'stopped'}paused
 						{:else}{job.state}{/if}
 					</div>
 				</li>

@@ -2,18 +2,12 @@ import { LRUCache } from 'lru-cache';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import type { Precedence } from '../../jobs/precedence';
 import { DECODER_STALL_SECONDS, runTool } from '../run-tool';
-import { soundFilesOf, soundInputs } from '../sound-inputs';
+import { stretchInputs } from '../sound-inputs';
 import { LISTENING_SAMPLE_RATE, silence } from './listening-format';
 
 /** Short enough to come at once, long enough that starting a decoder does not count. */
 const PIECE_SECONDS = 10;
 export const PIECE_SAMPLES = PIECE_SECONDS * LISTENING_SAMPLE_RATE;
-/** Decoded before a piece and thrown away: decoders and resamplers need a run-up. */
-const RUN_UP_SECONDS = 1;
-/** Read behind it, for the resampler's other side. */
-const RUN_OUT_SECONDS = 0.1;
-/** ffmpeg counts in microseconds: a little before a sample finds that sample. */
-const BEFORE_A_SAMPLE_SECONDS = 5e-6;
 /** Half an hour of one camera, some minutes of many. */
 const MAX_BYTES = 256 * 2 ** 20;
 
@@ -52,15 +46,9 @@ interface PieceAsked {
 
 async function decodePiece({ path, facts }: PiecedSound, index: number): Promise<Int16Array | Int32Array> {
 	const audio = facts.audio!;
-	const from = index * PIECE_SECONDS;
-	const runUp = Math.min(RUN_UP_SECONDS, from);
-	const seek = from - runUp;
-	const at = seek === 0 ? 0 : seek + audio.startSeconds - BEFORE_A_SAMPLE_SECONDS;
-	const length = runUp + PIECE_SECONDS + RUN_OUT_SECONDS + (at > 0 ? 0 : audio.startSeconds);
-	const before = [...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-t', `${length}`, '-vn', '-sn', '-dn'];
-	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, before);
-	const first = runUp * LISTENING_SAMPLE_RATE;
-	const trim = `aresample=${LISTENING_SAMPLE_RATE},asetpts=N/SR/TB,atrim=start_sample=${first}:end_sample=${first + PIECE_SAMPLES}`;
+	const stretch = { fromSeconds: index * PIECE_SECONDS, toSeconds: (index + 1) * PIECE_SECONDS };
+	const { args, chains, label, cut } = stretchInputs(path, facts, stretch);
+	const filters = `aresample=${LISTENING_SAMPLE_RATE},${cut(LISTENING_SAMPLE_RATE)}`;
 	const depth = audio.isDeep ? 's32le' : 's16le';
 	const samples = silence(facts, PIECE_SAMPLES * audio.channels);
 	const bytes = new Uint8Array(samples.buffer);
@@ -69,7 +57,7 @@ async function decodePiece({ path, facts }: PiecedSound, index: number): Promise
 		'ffmpeg',
 		[
 			...['-v', 'error', '-nostdin', ...args],
-			...['-filter_complex', `${chains}${label}${trim}[out]`, '-map', '[out]'],
+			...['-filter_complex', `${chains}${label}${filters}[out]`, '-map', '[out]'],
 			...['-flush_packets', '0', '-c:a', `pcm_${depth}`, '-f', depth, 'pipe:1']
 		],
 		{

@@ -1,6 +1,6 @@
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import { openOriginal } from '../original-file';
-import { readWaveLayout, type WaveLayout } from '../wave-notes';
+import { isPlain, readWaveLayout, type WaveLayout } from '../wave-notes';
 import { LISTENING_SAMPLE_RATE } from './listening-format';
 
 /** A wave file whose samples can be listened to as they lie in it. */
@@ -9,27 +9,19 @@ export interface WaveSource {
 	readonly layout: WaveLayout;
 }
 
-/** Codecs of wave files that can be read in place, by ffmpeg's names. */
-const CODECS: readonly string[] = ['pcm_s16le', 'pcm_s24le', 'pcm_s32le', 'pcm_f32le'];
-
 /** Where a sound lies that can be listened to in place: plain samples at the listening rate, in one wave file or in several. */
 export async function waveSources(path: string, facts: MediaFacts): Promise<readonly WaveSource[] | undefined> {
 	const { audio, container } = facts;
-	if (container !== 'wav' || !audio || audio.sampleRate !== LISTENING_SAMPLE_RATE || !CODECS.includes(audio.codec))
-		return undefined;
+	if (container !== 'wav' || audio?.sampleRate !== LISTENING_SAMPLE_RATE) return undefined;
 	const files = audio.channelFiles ?? [{ path, channels: audio.channels }];
 	const sources: WaveSource[] = [];
 	for (const file of files) {
 		const layout = await readWaveLayout(file.path);
-		if (!layout || !isPlain(layout, file.channels)) return undefined;
+		if (!layout || !isPlain(layout) || layout.channels !== file.channels) return undefined;
+		if (layout.sampleRate !== LISTENING_SAMPLE_RATE) return undefined;
 		sources.push({ path: file.path, layout });
 	}
 	return sources;
-}
-
-function isPlain({ format, bits, channels, sampleRate }: WaveLayout, expectedChannels: number): boolean {
-	const isKnown = (format === 1 && [16, 24, 32].includes(bits)) || (format === 3 && bits === 32);
-	return isKnown && channels === expectedChannels && sampleRate === LISTENING_SAMPLE_RATE;
 }
 
 /**
