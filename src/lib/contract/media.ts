@@ -27,6 +27,9 @@ export const PieceRequest = z.object({
 /** The key picture of a file at or before a time, since its first picture. */
 export const StillRequest = z.object({ id: Id, key: Key, seconds: Seconds, lines: Lines });
 
+/** One of a strip's pictures, which wait for all others. */
+export const StripRequest = z.object({ id: Id, key: Key, seconds: Seconds });
+
 export interface PictureAsked {
 	readonly fileId: string;
 	readonly key: string;
@@ -42,6 +45,10 @@ export function pieceAddress({
 
 export function stillAddress({ fileId, ...asked }: PictureAsked & { readonly seconds: number }): string {
 	return `/media/stills/${fileId}?${query(asked)}`;
+}
+
+export function stripAddress({ fileId, ...asked }: Omit<PictureAsked, 'lines'> & { readonly seconds: number }): string {
+	return `/media/strips/${fileId}?${query(asked)}`;
 }
 
 function query(asked: object): string {

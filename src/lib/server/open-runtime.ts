@@ -154,7 +154,7 @@ async function openLocked(settings: Settings, log: Logger, release: () => Promis
 		listening: openListeningSource(cache, precedence),
 		mediaFiles: openMediaFiles(database, bus),
 		pieces,
-		stills: openStills(precedence),
+		stills: openStills(cache, precedence),
 		folders,
 		uploads,
 		watched: new Map(),

@@ -108,7 +108,7 @@ const READERS: readonly (readonly [string, () => Promise<unknown>])[] = [
 		'a piece of its small picture',
 		() => openPieceMaker(cache(), createPrecedence()).make(film(), 0, 1, new AbortController().signal)
 	],
-	['a still', () => openStills(createPrecedence()).still(film(), 0, 160)],
+	['a still', () => openStills(cache(), createPrecedence()).still(film(), 0, 160)],
 	[
 		'a piece of the movie',
 		() =>

@@ -112,7 +112,9 @@
 		placement="bottom-end"
 		class="w-96 text-sm"
 	>
-		<ul class="max-h-80 divide-y divide-line overflow-auto">
+		<!-- a list that scrolls, in which often nothing can be pressed: the keyboard scrolls it -->
+		<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+		<ul class="max-h-80 divide-y divide-line overflow-auto" tabindex="0" aria-label="Jobs">
 			{#each shoot.jobs as job (job.id)}
 				<li class="py-2">
 					<div class="flex items-center gap-2">

@@ -8,6 +8,7 @@
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
 	import { LaneLook, provideLaneLook } from '../score/lane-look.svelte';
 	import { Peaks, providePeaks } from '../score/peak-store.svelte';
+	import { provideStrips, Strips } from '../score/strips/strips.svelte';
 	import { ProofState, provideProof } from '../state/proof-state.svelte';
 	import { Listening, provideListening } from '../state/listening.svelte';
 	import { API } from '../../contract/endpoints';
@@ -39,6 +40,8 @@
 	provideProof(proof);
 	provideLaneLook(look);
 	providePeaks(new Peaks());
+	const strips = new Strips();
+	provideStrips(strips);
 
 	let ready = $state(false);
 	let fault = $state<string>();
@@ -54,6 +57,7 @@
 		);
 		return () => {
 			shoot.close();
+			strips.close();
 			void transport.close();
 		};
 	});

@@ -1,11 +1,15 @@
 import { EncodedPacketSink, Input, MP4, QTFF, UrlSource } from 'mediabunny';
 import { originalAddress } from '../../contract/media';
+import type { Still } from './read-piece';
 import type { WallFile } from './wall-messages';
 
 /** What is kept of a recording that is read by ranges. */
 const CACHE_BYTES = 8 * 2 ** 20;
 /** The page's reader and the server's agree on times to so much, or the recording is left to the server. */
 const AGREES_SECONDS = 5e-4;
+
+/** What is known of a recording whose key pictures are wanted. */
+export type KeyedFile = Pick<WallFile, 'fileId' | 'identity' | 'ownStartSeconds'>;
 
 interface Opened {
 	readonly input: Input;
@@ -20,13 +24,13 @@ interface Opened {
 export class OriginalKeys {
 	private opening: Promise<Opened | undefined> | undefined;
 
-	constructor(private readonly file: WallFile) {}
+	constructor(private readonly file: KeyedFile) {}
 
 	/**
 	 * The key picture at or before a time.
 	 * @param seconds since the file's first picture @returns nothing where this browser cannot
 	 */
-	async key(seconds: number): Promise<{ readonly seconds: number; readonly frame: VideoFrame } | undefined> {
+	async key(seconds: number): Promise<Still | undefined> {
 		this.opening ??= this.open().catch(() => undefined);
 		const opened = await this.opening;
 		if (!opened) return undefined;

@@ -5,7 +5,7 @@ import { ownTimeAt } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import { OriginalKeys } from './original-keys';
 import { PieceShelf, type ShelfPiece, type Urgency } from './piece-shelf';
-import { decodeStill } from './read-piece';
+import { fetchStill } from './read-piece';
 import type { WallFile } from './wall-messages';
 
 /** Pictures decoded ahead of the one that is shown. */
@@ -309,7 +309,8 @@ export class PiecePlayer {
 		const { visit } = this;
 		const { fileId, identity } = this.file;
 		try {
-			const still = (await this.ownStill(seconds)) ?? (await fetchStill({ fileId, key: identity, seconds, lines }));
+			const still =
+				(await this.ownStill(seconds)) ?? (await fetchStill(stillAddress({ fileId, key: identity, seconds, lines })));
 			this.stillProblem = undefined;
 			// By now there may be better, or nobody who looks.
 			if (this.isExact || visit !== this.visit) {
@@ -339,12 +340,6 @@ export class PiecePlayer {
 		this.still?.frame.close();
 		this.still = undefined;
 	}
-}
-
-async function fetchStill(asked: Parameters<typeof stillAddress>[0]): ReturnType<typeof decodeStill> {
-	const response = await fetch(stillAddress(asked), { priority: 'low' });
-	if (!response.ok || !response.body) throw new Error('No still of this picture can be had.');
-	return decodeStill(response.body);
 }
 
 function secondsOf(position: Position | undefined): number | undefined {

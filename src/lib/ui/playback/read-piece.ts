@@ -7,6 +7,13 @@ export interface PieceReader {
 	onPicture(seconds: number, chunk: EncodedVideoChunk): void;
 }
 
+/** A picture of a file, to be closed by whom it is given to. */
+export interface Still {
+	/** Since the file's first picture. */
+	readonly seconds: number;
+	readonly frame: VideoFrame;
+}
+
 /** Reads a piece, or a still, while it comes. Each of its pictures is whole in itself. @throws Error it cannot be read */
 export async function readPiece(stream: ReadableStream<Uint8Array>, reader: PieceReader): Promise<void> {
 	const input = new Input({ source: new ReadableStreamSource(stream), formats: [MP4] });
@@ -22,10 +29,15 @@ export async function readPiece(stream: ReadableStream<Uint8Array>, reader: Piec
 	}
 }
 
+/** A still of the server's. @throws Error it cannot be had */
+export async function fetchStill(address: string): Promise<Still> {
+	const response = await fetch(address, { priority: 'low' });
+	if (!response.ok || !response.body) throw new Error('No still of this picture can be had.');
+	return decodeStill(response.body);
+}
+
 /** Decodes the one picture of a still. @throws Error it cannot be decoded */
-export async function decodeStill(
-	stream: ReadableStream<Uint8Array>
-): Promise<{ readonly seconds: number; readonly frame: VideoFrame }> {
+async function decodeStill(stream: ReadableStream<Uint8Array>): Promise<Still> {
 	let config: VideoDecoderConfig | undefined;
 	let picture: { readonly seconds: number; readonly chunk: EncodedVideoChunk } | undefined;
 	await readPiece(stream, {

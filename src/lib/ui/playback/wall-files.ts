@@ -13,7 +13,7 @@ export function wallFiles(placed: readonly PlacedClip[], { pictures }: Coverage)
 		if (!part.picture || part.isMissing) return [];
 		return [
 			{
-				...fileOf(part),
+				...pictureFileOf(part),
 				deviceId: source.deviceId,
 				beginFlicks: inFlicks,
 				endFlicks: outFlicks,
@@ -30,7 +30,7 @@ export function clipFiles(clip: Clip): readonly WallFile[] {
 		const firstPictureFlicks = part.offsetFlicks + part.picture.startFlicks;
 		return [
 			{
-				...fileOf(part),
+				...pictureFileOf(part),
 				deviceId: clip.deviceId,
 				beginFlicks: firstPictureFlicks,
 				endFlicks: part.offsetFlicks + part.durationFlicks,
@@ -40,9 +40,10 @@ export function clipFiles(clip: Clip): readonly WallFile[] {
 	});
 }
 
-type OfFile = Pick<WallFile, 'fileId' | 'identity' | 'seconds' | 'ownStartSeconds'>;
+type PicturedFile = Pick<WallFile, 'fileId' | 'identity' | 'seconds' | 'ownStartSeconds'>;
 
-function fileOf(part: ClipPart): OfFile {
+/** A file of a clip, as its pictures are asked for. */
+export function pictureFileOf(part: ClipPart): PicturedFile {
 	const { fileId, identity, durationFlicks, picture } = part;
 	const file = { fileId, identity, seconds: flicksToSeconds(durationFlicks - (picture?.startFlicks ?? 0)) };
 	return picture && isPlain(part) ? { ...file, ownStartSeconds: picture.ownStartSeconds } : file;

@@ -12,6 +12,7 @@
 	import { useLaneLook } from './lane-look.svelte';
 	import Overview from './Overview.svelte';
 	import ProgramLane from './ProgramLane.svelte';
+	import ProgramStrip from './strips/ProgramStrip.svelte';
 	import { clockOfZero, TIMES_SHOWN, type TimeShown, timeWords } from './score-times';
 	import { useScoreView } from './score-view.svelte';
 	import SmallButton from './SmallButton.svelte';
@@ -27,6 +28,7 @@
 	const RULER = 22;
 	const OVERVIEW = 16;
 	const PROGRAM = 26;
+	const PROGRAM_PICTURES = 36;
 	const SHELF = 34;
 	const MIN_LANE = 21;
 	const MAX_LANE = 64;
@@ -47,15 +49,20 @@
 		shoot.shoot.devices.filter((device) => shoot.placed.some((clip) => clip.deviceId === device.id))
 	);
 	const shown = $derived(devices.filter((device) => !look.isHidden(device.id)));
-	const programHeight = $derived(shoot.program ? PROGRAM : 0);
+	const fixedHeights = $derived(shown.map((device) => look.fixedPixels(device.id)));
 	/** Lanes that have no height of their own share what is left. */
-	const sharedHeight = $derived.by(() => {
-		const fixed = shown.map((device) => look.fixedPixels(device.id));
-		const taken = fixed.reduce<number>((sum, one) => sum + (one ?? 0), 0);
-		const room = height - RULER - OVERVIEW - programHeight - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
-		const sharing = Math.max(1, fixed.filter((one) => one === undefined).length);
-		return Math.max(MIN_LANE, Math.min(MAX_LANE, Math.floor(room / sharing)));
+	const sharing = $derived(Math.max(1, fixedHeights.filter((one) => one === undefined).length));
+	const room = $derived.by(() => {
+		const taken = fixedHeights.reduce<number>((sum, one) => sum + (one ?? 0), 0);
+		const program = shoot.program ? PROGRAM : 0;
+		return height - RULER - OVERVIEW - program - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
 	});
+	const programPictures = $derived.by(() => {
+		if (!shoot.program || look.programPictures === 'hidden') return 0;
+		const fits = room - PROGRAM_PICTURES >= sharing * MIN_LANE;
+		return fits || look.programPictures === 'shown' ? PROGRAM_PICTURES : 0;
+	});
+	const sharedHeight = $derived(Math.max(MIN_LANE, Math.min(MAX_LANE, Math.floor((room - programPictures) / sharing))));
 	const lanes = $derived.by(() => {
 		let y = 0;
 		return shown.map((device) => {
@@ -118,9 +125,12 @@
 	{#if shoot.placed.length === 0}
 		<ClockTimes />
 	{:else}
-		<div class="flex min-h-0 flex-1 overflow-y-auto">
-			<div class="w-60 shrink-0 overflow-hidden border-r border-line">
-				<div class="flex items-center gap-1 px-2 text-xs text-quiet" style:height="{RULER}px">
+		<div class="flex min-h-0 flex-1 items-start overflow-y-auto">
+			<div class="min-h-full w-60 shrink-0 overflow-clip border-r border-line">
+				<div
+					class="sticky top-0 z-10 flex items-center gap-1 bg-ground px-2 text-xs text-quiet"
+					style:height="{RULER}px"
+				>
 					{#if look.hiddenCount > 0}<button
 							class="shrink-0 whitespace-nowrap text-accent underline"
 							title="Show all lanes"
@@ -155,8 +165,19 @@
 						>
 					</span>
 				</div>
-				{#if shoot.program}<div class="flex items-center px-2 text-xs font-semibold" style:height="{PROGRAM}px">
-						Program
+				{#if shoot.program}<div
+						class="flex items-start gap-1 px-2 text-xs font-semibold"
+						style:height="{PROGRAM + programPictures}px"
+					>
+						<span class="leading-[26px]">Program</span>
+						<span class="mt-[3px] ml-auto font-normal">
+							<SmallButton
+								label="Pictures of the program"
+								pressed={programPictures > 0}
+								chosen={programPictures > 0}
+								onclick={() => look.showProgramPictures(programPictures === 0)}>pictures</SmallButton
+							>
+						</span>
 					</div>{/if}
 				{#each lanes as { device, height: own } (device.id)}
 					<!-- Dragged by the pointer; by keys the lane's menu does the same. -->
@@ -178,7 +199,7 @@
 				{/each}
 			</div>
 			<div
-				class="relative min-w-0 flex-1 overflow-hidden"
+				class="relative min-h-full min-w-0 flex-1 overflow-clip"
 				bind:clientWidth={view.width}
 				use:zoomable
 				data-testid="score-lanes"
@@ -187,7 +208,7 @@
 			>
 				<!-- svelte-ignore a11y_no_static_element_interactions -->
 				<div
-					class="times relative cursor-pointer overflow-hidden text-[11px] text-quiet select-none"
+					class="times sticky top-0 z-10 cursor-pointer overflow-hidden bg-ground text-[11px] text-quiet select-none"
 					style:height="{RULER}px"
 					onpointerdown={(event) => {
 						event.currentTarget.setPointerCapture(event.pointerId);
@@ -209,7 +230,8 @@
 							style:width="{view.x(proof.loop.outFlicks) - view.x(proof.loop.inFlicks)}px"
 						></span>{/if}
 				</div>
-				{#if shoot.program}<ProgramLane height={PROGRAM} />{/if}
+				{#if shoot.program}<ProgramLane height={PROGRAM} />
+					{#if programPictures > 0}<ProgramStrip height={programPictures} />{/if}{/if}
 				<WaveLanes {lanes} height={lanesHeight} />
 				{#each markers as marker (marker.id)}
 					{@const x = view.x(marker.atFlicks)}
@@ -219,12 +241,12 @@
 						>{/if}
 				{/each}
 				<div
-					class="pointer-events-none absolute top-0 bottom-0 left-0 w-px bg-accent will-change-transform"
+					class="pointer-events-none absolute top-0 bottom-0 left-0 z-20 w-px bg-accent will-change-transform"
 					style:transform="translateX({Math.round(view.x(transport.shownFlicks))}px)"
 					data-testid="playhead"
 					data-flicks={transport.shownFlicks}
 				>
-					<span class="absolute -left-1 block h-2 w-2 rotate-45 bg-accent"></span>
+					<span class="sticky top-0 -ml-1 block h-2 w-2 rotate-45 bg-accent"></span>
 				</div>
 			</div>
 		</div>

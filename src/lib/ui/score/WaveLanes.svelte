@@ -13,9 +13,11 @@
 	import { useProof } from '../state/proof-state.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { colourOf, onThemeChange, prepareCanvas, themeColours } from './canvas-tools';
-	import { drawLane, type Mapping } from './draw-score';
+	import { drawLane } from './draw-score';
+	import type { Mapping } from './mapping';
 	import { usePeaks } from './peak-store.svelte';
 	import { useScoreView } from './score-view.svelte';
+	import { useStrips } from './strips/strips.svelte';
 
 	/** Lanes with their places from the top. */
 	let {
@@ -30,6 +32,8 @@
 	const proof = useProof();
 	const view = useScoreView();
 	const peaks = usePeaks();
+	const strips = useStrips();
+	const pictures = strips.store.drawing();
 
 	/** A dragged moment snaps to another one from this near. */
 	const SNAP_PIXELS = 7;
@@ -65,6 +69,7 @@
 	});
 
 	onMount(() => onThemeChange(() => theme++));
+	onMount(() => () => pictures.close());
 
 	$effect(() => {
 		const target = canvas;
@@ -77,11 +82,13 @@
 			clips: shown,
 			selected: shoot.selectedClipId,
 			arrivals: peaks.arrivals,
+			pictures: strips.arrivals,
 			theme
 		};
 		const frame = requestAnimationFrame(() => {
 			const context = prepareCanvas(target, view.width, height);
 			const palette = themeColours();
+			pictures.begin();
 			const byDevice = Map.groupBy(wanted.clips, (clip) => clip.deviceId);
 			for (const lane of wanted.lanes) {
 				context.fillStyle = palette.line;
@@ -98,12 +105,15 @@
 					peaks.store,
 					wanted.scale,
 					palette,
-					wanted.selected
+					wanted.selected,
+					pictures
 				);
 			}
+			pictures.end();
 			// For whoever measures: when it was drawn, and whether all of it was there.
 			target.dataset['drawn'] = `${performance.now()}`;
 			target.dataset['whole'] = `${peaks.store.waiting === 0}`;
+			target.dataset['pictures'] = `${strips.store.waiting === 0}`;
 		});
 		return () => cancelAnimationFrame(frame);
 	});

@@ -4,7 +4,10 @@ import { courseOf, type Placement, toTimeline } from '../../core/shoot/placement
 import { type PlacedClip, placedEnd } from '../../core/shoot/clip';
 import { courseAt, straightBetween } from '../../core/time/course';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
+import { type Mapping, xOf } from './mapping';
 import type { PeakedSound, PeakStore } from './peak-store';
+import { drawLaneStrip, stripHeight } from './strips/lane-strip';
+import type { StripDrawing } from './strips/strip-store';
 
 /** Colours of the theme, read once a drawing. */
 export interface ScoreColours {
@@ -24,19 +27,9 @@ export interface LaneToDraw {
 	readonly clips: readonly PlacedClip[];
 }
 
-export interface Mapping {
-	readonly startFlicks: number;
-	readonly flicksPerPixel: number;
-	readonly width: number;
-}
-
 const LISTENING_RATE = 48_000;
 /** Lower lanes show ribbons only. */
 const MIN_WAVE_HEIGHT = 20;
-
-function xOf(view: Mapping, flicks: number): number {
-	return (flicks - view.startFlicks) / view.flicksPerPixel;
-}
 
 /** Round steps of time between the ruler's marks, at least `leastPixels` apart. */
 export function rulerTicks(
@@ -85,7 +78,7 @@ export function rulerTicks(
 	return ticks;
 }
 
-/** One lane: clips as ribbons with their waveforms. */
+/** One lane: clips as ribbons with their pictures, where there is room, and their waveforms. */
 export function drawLane(
 	context: CanvasRenderingContext2D,
 	lane: LaneToDraw,
@@ -93,22 +86,46 @@ export function drawLane(
 	peaks: PeakStore,
 	waveScale: number,
 	colours: ScoreColours,
-	selectedClipId: string | undefined
+	selectedClipId: string | undefined,
+	strips: StripDrawing
 ): void {
 	for (const clip of lane.clips) {
 		const from = xOf(view, clip.placement.startFlicks);
 		const to = xOf(view, placedEnd(clip));
 		if (to < 0 || from > view.width) continue;
 		drawRibbon(context, lane, clip, from, to, colours, clip.id === selectedClipId);
-		drawWave(context, lane, clip, view, peaks, waveScale);
+		const pictured = stripHeight(clip, lane.height);
+		if (pictured > 0) drawLaneStrip(context, clip, lane.y, pictured, view, strips);
+		drawWave(context, below(lane, pictured), clip, view, peaks, waveScale);
 		drawTicks(context, lane, clip, clip.placement, view, colours);
 		drawName(context, lane, clip, Math.max(0, from), to, colours);
 	}
 	context.globalAlpha = 1;
 }
 
+function below(lane: LaneToDraw, height: number): LaneToDraw {
+	return { ...lane, y: lane.y + height, height: lane.height - height };
+}
+
 /** Lanes of at least this height have room for names. */
 const NAME_LANE_HEIGHT = 40;
+
+const FONT = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+const PAPER_HEIGHT = 14;
+
+/** Paper for words over pictures and waveforms. */
+function drawPaper(
+	context: CanvasRenderingContext2D,
+	x: number,
+	y: number,
+	width: number,
+	{ surface }: ScoreColours
+): void {
+	context.globalAlpha = 0.8;
+	context.fillStyle = surface;
+	context.fillRect(x, y, width, PAPER_HEIGHT);
+	context.globalAlpha = 1;
+}
 
 /** The clip's name, with its confidence where there is doubt, on a strip of paper over the waveform's edge. */
 function drawName(
@@ -122,16 +139,13 @@ function drawName(
 	if (lane.height < NAME_LANE_HEIGHT || to - from < 60) return;
 	const { confidence } = clip.placement;
 	const text = confidence < 0.9 ? `${clip.name} · ${Math.round(confidence * 100)}%, doubtful` : clip.name;
-	context.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+	context.font = FONT;
 	const width = Math.min(to - from - 14, context.measureText(text).width);
 	context.save();
 	context.beginPath();
 	context.rect(from + 7, lane.y + 4, width + 6, 14);
 	context.clip();
-	context.globalAlpha *= 0.8;
-	context.fillStyle = colours.surface;
-	context.fillRect(from + 7, lane.y + 4, width + 6, 14);
-	context.globalAlpha = 1;
+	drawPaper(context, from + 7, lane.y + 4, width + 6, colours);
 	context.fillStyle = colours.quiet;
 	context.fillText(text, from + 10, lane.y + 15);
 	context.restore();
@@ -328,10 +342,12 @@ function drawTicks(
 		context.lineTo(x + 9, lane.y + 7);
 		context.lineTo(x, lane.y + 11);
 		context.fill();
-		context.fillStyle = colours.ink;
-		context.font = '11px "Atkinson Hyperlegible Next Variable", sans-serif';
+		context.font = FONT;
 		// At the right edge the name stands before its flag.
 		const width = context.measureText(point.name).width;
-		context.fillText(point.name, x + 12 + width < view.width ? x + 12 : x - width - 4, lane.y + 12);
+		const left = x + 12 + width < view.width ? x + 12 : x - width - 4;
+		if (lane.height >= NAME_LANE_HEIGHT) drawPaper(context, left - 2, lane.y + 2, width + 4, colours);
+		context.fillStyle = colours.ink;
+		context.fillText(point.name, left, lane.y + 12);
 	}
 }

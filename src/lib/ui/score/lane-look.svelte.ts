@@ -11,6 +11,7 @@ const TALL_PIXELS = 140;
 const Stored = z.object({
 	heights: z.record(z.string(), z.enum(['normal', 'folded', 'tall'])).default({}),
 	hidden: z.array(z.string()).default([]),
+	programPictures: z.enum(['where there is room', 'shown', 'hidden']).default('where there is room'),
 	time: z.enum(TIMES_SHOWN).default('timecode')
 });
 type Stored = z.infer<typeof Stored>;
@@ -49,6 +50,15 @@ export class LaneLook {
 	fixedPixels(deviceId: string): number | undefined {
 		const height = this.heightOf(deviceId);
 		return height === 'folded' ? FOLDED_PIXELS : height === 'tall' ? TALL_PIXELS : undefined;
+	}
+
+	/** Whether the program is shown with its pictures. */
+	get programPictures(): Stored['programPictures'] {
+		return this.stored.programPictures;
+	}
+
+	showProgramPictures(shown: boolean): void {
+		this.store({ ...this.stored, programPictures: shown ? 'shown' : 'hidden' });
 	}
 
 	setHeight(deviceId: string, height: LaneHeight): void {

@@ -183,7 +183,7 @@ describe('stills', () => {
 				.filter(Boolean)
 				.map(Number);
 			const keys = [0, ...rest.map((time) => time - first!)];
-			const stills = openStills(createPrecedence());
+			const stills = openStills(maker().cache, createPrecedence());
 			for (const seconds of [0, 3.2, 11.5, 19.7]) {
 				const still = join(folder, 'still.mp4');
 				await writeFile(still, await stills.still(file, seconds, 160));
@@ -199,4 +199,20 @@ describe('stills', () => {
 		},
 		60_000
 	);
+
+	it('a strip’s picture comes out of a piece that is there, at its very time, and is the key picture where none is', async () => {
+		const file = await film('strip.mp4', ...MOVING(12), '-c:v', 'libx264', '-preset', 'ultrafast', '-g', '100');
+		const { cache, pieces } = maker();
+		const stills = openStills(cache, createPrecedence());
+		const timeAt = async (seconds: number) => {
+			const path = join(folder, 'strip-picture.mp4');
+			await writeFile(path, await stills.besides(file, seconds));
+			return pictureTimes(path);
+		};
+		await pieces.make(file, 1, 2, never);
+		expect(await timeAt(4)).toEqual([4]);
+		expect((await timeAt(6.5))[0]).toBeCloseTo(6.48, 4);
+		expect(await timeAt(10)).toEqual([8]);
+		expect(await timeAt(1.5)).toEqual([0]);
+	});
 });

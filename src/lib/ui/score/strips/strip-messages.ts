@@ -1,0 +1,18 @@
+import type { KeyedFile } from '../../playback/original-keys';
+
+/** A picture for a strip. */
+export interface StripAsked {
+	readonly name: string;
+	readonly file: KeyedFile;
+	/** Since the file's first picture. */
+	readonly seconds: number;
+}
+
+export interface StripAnswer {
+	readonly name: string;
+	/** Nothing where none can be had. */
+	readonly picture?: ImageBitmap;
+}
+
+/** Lines of a strip's pictures. */
+export const STRIP_LINES = 72;

@@ -1,0 +1,42 @@
+import { LRUCache } from 'lru-cache';
+import { stripAddress } from '../../../contract/media';
+import { type KeyedFile, OriginalKeys } from '../../playback/original-keys';
+import { fetchStill, type Still } from '../../playback/read-piece';
+import { STRIP_LINES, type StripAnswer, type StripAsked } from './strip-messages';
+
+/** Pictures for strips: of the recordings themselves where the browser can, else of the server. */
+
+/** Recordings kept open: their indexes take megabytes. */
+const MAX_OPEN = 8;
+const opened = new LRUCache<string, OriginalKeys>({ max: MAX_OPEN, dispose: (keys) => keys.close() });
+/** Recordings that this browser cannot show. */
+const unable = new Set<string>();
+
+self.onmessage = async ({ data }: MessageEvent<StripAsked>) => {
+	const still = await stillAt(data.file, data.seconds).catch(() => undefined);
+	const picture = still && (await small(still.frame));
+	const answer: StripAnswer = { name: data.name, ...(picture ? { picture } : {}) };
+	self.postMessage(answer, { transfer: picture ? [picture] : [] });
+};
+
+async function stillAt(file: KeyedFile, seconds: number): Promise<Still> {
+	const { fileId, identity, ownStartSeconds } = file;
+	if (ownStartSeconds !== undefined && !unable.has(identity)) {
+		let keys = opened.get(identity);
+		if (!keys) opened.set(identity, (keys = new OriginalKeys(file)));
+		const own = await keys.key(seconds).catch(() => undefined);
+		if (own) return own;
+		unable.add(identity);
+		opened.delete(identity);
+	}
+	return fetchStill(stripAddress({ fileId, key: identity, seconds }));
+}
+
+async function small(frame: VideoFrame): Promise<ImageBitmap> {
+	try {
+		const resizeWidth = Math.max(1, Math.round((STRIP_LINES * frame.displayWidth) / frame.displayHeight));
+		return await createImageBitmap(frame, { resizeWidth, resizeHeight: STRIP_LINES, resizeQuality: 'medium' });
+	} finally {
+		frame.close();
+	}
+}
