@@ -2,7 +2,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { EDGE_CELLS, edgeCells } from '../../../demo/edge-code';
+import { EDGE_CELLS, edgeCells, readEdgeCode } from '../../../demo/edge-code';
 import { runProgram as run } from '../../../scripts/outside-programs';
 import type { JobView } from '../../../src/lib/contract/jobs';
 import { FLICKS_PER_SECOND } from '../../../src/lib/core/time/flicks';
@@ -129,6 +129,66 @@ test('pictures show at once, say how old they are, and become those of the very 
 			readings.map(({ tile, flicks }) => `${tile} ${pictureAt(tile, flicks, 0)}`)
 		);
 	}).toPass({ timeout: 10_000 });
+});
+
+/** Numbers of a strip's pictures in a tall lane, from left to right, with the time that each one's left edge stands for. */
+async function readStrip(
+	page: Page,
+	badge: string
+): Promise<readonly { readonly seconds: number; readonly picture?: number }[]> {
+	const [edge, height, tall] = [3, 64, 140];
+	const width = (height * 16) / 9;
+	const lanes = page.getByTestId('score-lanes');
+	const [start, perPixel] = await Promise.all(
+		['data-start', 'data-flicks-per-pixel'].map(async (name) => Number(await lanes.getAttribute(name)))
+	);
+	const device = shoot.devices.find((one) => one.badge === badge)!;
+	const clip = shoot.clips.find((one) => one.deviceId === device.id)!;
+	const x = (clip.placement!.startFlicks + clip.parts[0]!.picture!.startFlicks - start!) / perPixel!;
+	const top = shoot.devices.slice(0, shoot.devices.indexOf(device)).length * tall + edge;
+	const rows = await page.getByTestId('waves').evaluate(
+		(canvas: HTMLCanvasElement, { x, y, width, cells }) => {
+			const context = canvas.getContext('2d')!;
+			const count = Math.floor((canvas.width - x) / width) - 1;
+			return Array.from({ length: count }, (_, index) =>
+				Array.from({ length: cells }, (_, cell) => {
+					const at = Math.floor(x + (index + (cell + 0.5) / cells) * width);
+					return context.getImageData(at, y, 1, 1).data[1]!;
+				})
+			);
+		},
+		{ x, y: top + height - 1, width, cells: EDGE_CELLS }
+	);
+	return rows.map((levels, index) => ({
+		seconds: (index * width * perPixel!) / FLICKS_PER_SECOND,
+		picture: readEdgeCode((at) => levels[Math.floor(at * EDGE_CELLS)]!, 240)?.picture
+	}));
+}
+
+test('lanes show key pictures of their times, of what was never prepared', async ({ page }) => {
+	await page.goto(`${server.address}/shoots/${id}/call`);
+	await page.getByTestId('waves').waitFor();
+	for (const menu of await page.getByRole('button', { name: /^Lane of/ }).all()) {
+		await menu.click();
+		await page.getByRole('button', { name: 'Tall', exact: true }).click();
+		await page.keyboard.press('Escape');
+	}
+	for (const badge of ['A', 'B'])
+		await expect(async () => {
+			const strip = await readStrip(page, badge);
+			expect(strip.length).toBeGreaterThan(5);
+			for (const { seconds, picture } of strip) {
+				// A row of pictures is asked for in steps of a power of 2, which is no longer than one of them is wide.
+				const [newest, oldest] = [seconds, seconds - 2 * strip[1]!.seconds - 2 * GROUP_SECONDS];
+				expect(picture! / RATE).toBeLessThan(newest + 1 / RATE);
+				expect(picture! / RATE).toBeGreaterThan(oldest);
+				// A key picture; out of a piece that was made when the wall was looked at, the very picture that was asked for.
+				expect([picture! % (GROUP_SECONDS * RATE), picture! % (4 * RATE)]).toContain(0);
+			}
+			const numbers = strip.map(({ picture }) => picture!);
+			expect(numbers).toEqual([...numbers].sort((a, b) => a - b));
+			expect(new Set(numbers).size).toBeGreaterThan(5);
+		}).toPass({ timeout: 30_000 });
 });
 
 test('sound plays at once from anywhere, and nothing is copied for it', async ({ page }) => {

@@ -43,8 +43,11 @@ export async function firstFragmentTicks(path: string): Promise<number | undefin
 	}
 }
 
-/** Source: ISO/IEC 14496-12 (memory), "tfdt": a version, three bytes of flags, the time in four bytes or, in version 1, eight. */
-function fragmentTicks(head: Buffer): number | undefined {
+/**
+ * When the first fragment of some bytes begins.
+ * Source: ISO/IEC 14496-12 (memory), "tfdt": a version, three bytes of flags, the time in four bytes or, in version 1, eight.
+ */
+export function fragmentTicks(head: Buffer): number | undefined {
 	const at = head.indexOf('tfdt');
 	if (at < 0) return undefined;
 	return head[at + 4] === 1 ? Number(head.readBigUInt64BE(at + 8)) : head.readUInt32BE(at + 8);

@@ -162,6 +162,7 @@ describe('stills', () => {
 	it.each([
 		['long-groups.mp4', [...MOVING(20), '-c:v', 'libx264', '-g', '125', '-sc_threshold', '0']],
 		['late.mts', [...MOVING(20), '-c:v', 'libx264', '-g', '25', '-sc_threshold', '0', '-f', 'mpegts']],
+		['long-groups.mts', [...MOVING(20), '-c:v', 'libx264', '-g', '125', '-sc_threshold', '0', '-f', 'mpegts']],
 		['every.mov', [...MOVING(20), '-c:v', 'prores_ks', '-profile:v', '0']]
 	] as const)(
 		'of %s are key pictures before the time, and tell their own',

@@ -116,22 +116,31 @@ export function pieceArguments(
 	];
 }
 
-/** Without an index one lands behind the key picture. */
-const SEEK_EARLIER_SECONDS = 1;
+/** Without an index one lands behind the key picture: most cameras write one each second, some far fewer. */
+const STREAM_STILL_RUN_UPS_SECONDS = [1, 6, 12];
 
-/**
- * What ffmpeg is told to make a small picture of the key picture at or before a time; it is found without decoding others.
- * @param atSeconds since the file's first picture @param skipping whether the decoder is to leave all others out: some files
- * have none that it takes for key pictures
- */
+/** How much earlier a key picture is looked for: more and more, until it is no later than it should be. */
+export function stillRunUps(file: PictureFile): readonly number[] {
+	return isIndexed(file) ? [0] : STREAM_STILL_RUN_UPS_SECONDS;
+}
+
+/** Where a still is looked for. */
+export interface StillPlace {
+	/** Since the file's first picture. */
+	readonly atSeconds: number;
+	readonly lines: PieceLines;
+	/** See `stillRunUps`. */
+	readonly earlierSeconds: number;
+	/** Whether the decoder is to leave all but key pictures out: some files have none that it takes for one. */
+	readonly skipping: boolean;
+}
+
+/** What ffmpeg is told to make a small picture of the key picture at or before a time; it is found without decoding others. */
 export function stillArguments(
 	file: PictureFile,
-	atSeconds: number,
-	lines: PieceLines,
-	skipping: boolean
+	{ atSeconds, lines, earlierSeconds, skipping }: StillPlace
 ): readonly ToolArgument[] {
-	const earlier = isIndexed(file) ? 0 : SEEK_EARLIER_SECONDS;
-	const seek = Math.max(0, atSeconds + file.facts.video.startSeconds - earlier);
+	const seek = Math.max(0, atSeconds + file.facts.video.startSeconds - earlierSeconds);
 	return [
 		...['-v', 'error', '-nostdin', '-copyts', '-threads', '1'],
 		...(skipping ? ['-skip_frame', 'nokey'] : []),

@@ -5,11 +5,11 @@ import { PIECE_EDGE_SECONDS, pieceAt, type PieceLines } from '../../../core/limi
 import type { OwnTurn, Precedence } from '../../jobs/precedence';
 import type { MediaCache } from '../media-cache';
 import { MediaError } from '../media-error';
-import { fragmentAt } from '../mp4-boxes';
+import { fragmentAt, fragmentTicks } from '../mp4-boxes';
 import { runTool } from '../run-tool';
 import type { PictureFile } from './picture-file';
 import { pieceKind } from './piece-maker';
-import { stillArguments, TICKS_A_SECOND } from './small-picture';
+import { stillArguments, type StillPlace, stillRunUps, TICKS_A_SECOND } from './small-picture';
 
 /** Small stills of files: key pictures, which are found soon wherever they are. */
 export interface Stills {
@@ -79,17 +79,29 @@ async function make(
 	lines: PieceLines,
 	turn: OwnTurn
 ): Promise<Uint8Array<ArrayBuffer>> {
-	for (const skipping of [true, false]) {
-		const blocks: Buffer[] = [];
-		const take = (block: Buffer) => void blocks.push(block);
-		await runTool('ffmpeg', stillArguments(file, atSeconds, lines, skipping), {
-			timeoutSeconds: TIMEOUT_SECONDS,
-			pausing: turn,
-			onOutput: take
-		});
-		const bytes = new Uint8Array(Buffer.concat(blocks));
-		// Without a picture there is only a head.
-		if (Buffer.from(bytes.buffer).includes('mdat')) return bytes;
+	let later: Uint8Array<ArrayBuffer> | undefined;
+	for (const earlierSeconds of stillRunUps(file)) {
+		const bytes =
+			(await runFor(file, { atSeconds, lines, earlierSeconds, skipping: true }, turn)) ??
+			(await runFor(file, { atSeconds, lines, earlierSeconds, skipping: false }, turn));
+		const ticks = bytes && fragmentTicks(bytes);
+		if (!bytes || ticks === undefined) continue;
+		if (ticks / TICKS_A_SECOND <= atSeconds + PIECE_EDGE_SECONDS) return bytes;
+		later ??= bytes;
 	}
+	// A file may begin with pictures that are no key pictures.
+	if (later) return later;
 	throw new MediaError('unreadable', 'There is no picture at that time.');
+}
+
+/** @returns nothing where no picture came: only a head */
+async function runFor(file: PictureFile, asked: StillPlace, turn: OwnTurn): Promise<Buffer<ArrayBuffer> | undefined> {
+	const blocks: Buffer[] = [];
+	await runTool('ffmpeg', stillArguments(file, asked), {
+		timeoutSeconds: TIMEOUT_SECONDS,
+		pausing: turn,
+		onOutput: (block) => void blocks.push(block)
+	});
+	const bytes = Buffer.concat(blocks);
+	return bytes.includes('mdat') ? bytes : undefined;
 }
