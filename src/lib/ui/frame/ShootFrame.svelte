@@ -4,6 +4,7 @@
 	import { placedEnd } from '../../core/shoot/clip';
 	import { flicksToSeconds, secondsToFlicks } from '../../core/time/flicks';
 	import { provideTransport, Transport } from '../playback/transport.svelte';
+	import { provideWallLook, WallLook } from '../playback/wall-look.svelte';
 	import Score from '../score/Score.svelte';
 	import { provideScoreView, ScoreView } from '../score/score-view.svelte';
 	import { LaneLook, provideLaneLook } from '../score/lane-look.svelte';
@@ -17,6 +18,7 @@
 	import type { Stage } from '../state/stages';
 	import Header from './Header.svelte';
 	import { actOnKey } from './keys';
+	import { keepsWork } from './keeps-work.svelte';
 	import KeysSheet from './KeysSheet.svelte';
 	import TransportBar from './TransportBar.svelte';
 
@@ -39,6 +41,7 @@
 	const look = new LaneLook(untrack(() => shootId));
 	provideProof(proof);
 	provideLaneLook(look);
+	provideWallLook(new WallLook(untrack(() => shootId)));
 	providePeaks(new Peaks());
 	const strips = new Strips();
 	provideStrips(strips);
@@ -52,7 +55,10 @@
 
 	onMount(() => {
 		shoot.open().then(
-			() => (ready = true),
+			() => {
+				goBackToWork();
+				ready = true;
+			},
 			(error: unknown) => (fault = error instanceof Error ? error.message : String(error))
 		);
 		return () => {
@@ -65,6 +71,8 @@
 	$effect(() => {
 		listening.stage = stage;
 	});
+
+	const goBackToWork = keepsWork({ shoot, transport, view }, () => (ready ? stage : undefined));
 	/** Where all sounds lie, as they are listened to: only in Prove as they are not. */
 	const heard = $derived(
 		ready ? (stage === 'prove' ? proof.heardPlaces(shoot.placed) : shoot.placed.map(asSound)) : []

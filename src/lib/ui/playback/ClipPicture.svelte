@@ -40,7 +40,12 @@
 		if (!worker || cell.width <= 0) return;
 		const ratio = devicePixelRatio;
 		const [w, h] = [Math.round(cell.width * ratio), Math.round(cell.height * ratio)];
-		send({ kind: 'size', width: w, height: h, tiles: [{ deviceId: clip.deviceId, x: 0, y: 0, width: w, height: h }] });
+		send({
+			kind: 'size',
+			width: w,
+			height: h,
+			tiles: [{ deviceId: clip.deviceId, x: 0, y: 0, width: w, height: h, isLarge: true }]
+		});
 	});
 	$effect(() => send({ kind: 'files', files: clipFiles(clip) }));
 	$effect(() => send({ kind: 'clock', anchor: { playing: false, flicks: mediaFlicks, atMs: 0 } }));

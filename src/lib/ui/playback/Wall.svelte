@@ -6,8 +6,12 @@
 	import { useTransport } from './transport.svelte';
 	import { pictureOnAir } from '../../core/program/compile';
 	import { onAirWords } from '../controls/plan-words';
+	import { countWords } from '../controls/words';
 	import { angleWords } from './angle-words';
+	import AngleTile from './AngleTile.svelte';
+	import { GAP, LABEL, wallCells } from './wall-cells';
 	import { wallAir, wallFiles } from './wall-files';
+	import { useWallLook } from './wall-look.svelte';
 	import type { WallMessage, WallReport, WallTile } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
@@ -15,13 +19,11 @@
 	let {
 		air = false,
 		oncall,
-		names = true,
 		only,
 		verb = 'Call'
 	}: {
 		air?: boolean;
 		oncall?: (deviceId: string) => void;
-		names?: boolean;
 		/** The one angle that is shown. */
 		only?: string | undefined;
 		/** What a click on an angle does. */
@@ -30,6 +32,7 @@
 
 	const shoot = useShoot();
 	const transport = useTransport();
+	const look = useWallLook();
 
 	let canvas = $state<HTMLCanvasElement>();
 	let airCanvas = $state<HTMLCanvasElement>();
@@ -38,16 +41,8 @@
 	let width = $state(0);
 	let height = $state(0);
 	const supported = typeof VideoDecoder !== 'undefined' && typeof OffscreenCanvas !== 'undefined';
-	const GAP = 8;
-	const LABEL = 22;
-
-	interface Cell {
-		readonly deviceId: string;
-		readonly x: number;
-		readonly y: number;
-		readonly width: number;
-		readonly height: number;
-	}
+	/** Where a click calls, one is enlarged by a button of its own. */
+	const enlarges = $derived(verb === 'Call');
 
 	const aspect = $derived(shoot.shoot.width / shoot.shoot.height);
 	/** On air takes the left, as large as fits; the grid takes what is left. */
@@ -58,28 +53,21 @@
 	});
 	/** Where the grid begins. */
 	const left = $derived(airSize ? airSize.width + 2 * GAP : 0);
-	/** Places of the angles within the grid. */
-	const cells = $derived.by((): Cell[] => {
-		const room = { width: width - left, height };
-		const angles = shoot.angles.filter((angle) => !only || angle.id === only);
-		const count = Math.max(1, angles.length);
-		let best = { columns: 1, width: 0 };
-		for (let columns = 1; columns <= count; columns++) {
-			const rows = Math.ceil(count / columns);
-			const w = Math.min(
-				(room.width - (columns - 1) * GAP) / columns,
-				((room.height - (rows - 1) * GAP) / rows - LABEL) * aspect
-			);
-			if (w > best.width) best = { columns, width: w };
-		}
-		return angles.map((angle, index) => ({
-			deviceId: angle.id,
-			x: (index % best.columns) * (best.width + GAP),
-			y: Math.floor(index / best.columns) * (best.width / aspect + LABEL + GAP),
-			width: best.width,
-			height: best.width / aspect
-		}));
-	});
+	/** Angles that are shown, with their numbers among all. */
+	const shown = $derived(
+		shoot.angles.flatMap((angle, index) =>
+			(only ? angle.id === only : !look.isHidden(angle.id)) ? [{ angle, number: index + 1 }] : []
+		)
+	);
+	const hiddenCount = $derived(only ? 0 : shoot.angles.length - shown.length);
+	const cells = $derived(
+		wallCells(
+			shown.map(({ angle }) => angle.id),
+			{ width: width - left, height: height - (hiddenCount > 0 ? LABEL : 0) },
+			aspect,
+			enlarges ? look.largeId : undefined
+		)
+	);
 	/** What the audience sees at this moment, from the compiled plan. */
 	const airing = $derived(shoot.plan && pictureOnAir(shoot.plan, transport.shownFlicks));
 	const onAirId = $derived(airing?.shown.kind === 'black' ? undefined : airing?.shown.source.deviceId);
@@ -129,7 +117,8 @@
 			x: Math.round(cell.x * ratio),
 			y: Math.round(cell.y * ratio),
 			width: Math.round(cell.width * ratio),
-			height: Math.round(cell.height * ratio)
+			height: Math.round(cell.height * ratio),
+			isLarge: cell.isLarge
 		}));
 		send({
 			kind: 'size',
@@ -206,58 +195,30 @@
 		</div>
 	{/if}
 	{#each cells as cell, index (cell.deviceId)}
-		{@const angle = shoot.device(cell.deviceId)!}
-		{@const reason = wanting(cell.deviceId)}
-		<svelte:element
-			this={oncall ? 'button' : 'div'}
-			role={oncall ? undefined : 'group'}
-			type={oncall ? 'button' : undefined}
-			class="tile absolute rounded-b-md border text-left"
-			class:on-air={air && cell.deviceId === onAirId}
-			style:left="{left + cell.x}px"
-			style:top="{cell.y}px"
-			style:width="{cell.width}px"
-			style:height="{cell.height + LABEL}px"
-			style:--hue={shoot.hue(cell.deviceId)}
-			data-testid="tile-{angle.badge}"
-			data-x={cell.x}
-			data-y={cell.y}
-			data-width={cell.width}
-			data-height={cell.height}
-			aria-label={oncall ? `${verb} ${angle.badge}, ${angle.name}` : `${angle.badge}, ${angle.name}`}
-			onclick={oncall ? () => oncall(cell.deviceId) : undefined}
-		>
-			{#if reason}<span
-					class="absolute inset-x-0 top-0 grid place-content-center bg-ground px-1 text-center text-xs text-quiet"
-					style:height="{cell.height}px">{reason}</span
-				>{/if}
-			{#if behindWords(cell.deviceId)}<span class="state" style:bottom="{LABEL + 2}px" data-testid="state-{angle.badge}"
-					>{behindWords(cell.deviceId)}</span
-				>{/if}
-			{#if names}
-				<span class="absolute inset-x-1 bottom-0 flex items-center gap-1 text-xs leading-[22px]">
-					<span class="badge">{angle.badge}</span><span class="truncate">{angle.name}</span>
-					{#if air && cell.deviceId === onAirId}<span
-							class="ml-auto rounded-sm bg-accent-fill px-1 leading-4 font-semibold"
-							style:color="var(--on-accent)">On air</span
-						>
-					{:else if oncall && verb === 'Call' && index < 9}<kbd class="times ml-auto text-quiet">{index + 1}</kbd>{/if}
-				</span>
-			{/if}
-		</svelte:element>
+		{@const { angle, number } = shown[index]!}
+		<AngleTile
+			{angle}
+			{cell}
+			{left}
+			{verb}
+			{number}
+			isOnAir={air && cell.deviceId === onAirId}
+			wanting={wanting(cell.deviceId)}
+			state={behindWords(cell.deviceId)}
+			oncall={oncall && (() => oncall(cell.deviceId))}
+			onenlarge={enlarges ? () => look.enlarge(cell.isLarge ? undefined : cell.deviceId) : undefined}
+			onhide={only ? undefined : () => look.hide(cell.deviceId)}
+		/>
 	{/each}
+	{#if hiddenCount > 0}
+		<p class="absolute right-1 bottom-0 text-xs text-quiet">
+			{countWords(hiddenCount, 'angle')} hidden, for the eye only ·
+			<button class="text-accent underline" onclick={() => look.showAll()}>show all angles</button>
+		</p>
+	{/if}
 </div>
 
 <style>
-	.tile {
-		cursor: inherit;
-	}
-	button.tile {
-		cursor: pointer;
-	}
-	button.tile:hover {
-		border-color: var(--accent);
-	}
 	.state {
 		position: absolute;
 		left: 2px;
@@ -271,8 +232,5 @@
 		font-size: 0.75rem;
 		text-overflow: ellipsis;
 		white-space: nowrap;
-	}
-	.on-air {
-		border-color: var(--accent-fill);
 	}
 </style>

@@ -171,6 +171,11 @@ export class Transport {
 		this.setPosition(at);
 	}
 
+	/** Where the playhead stands once there is something to play. */
+	startAt(flicks: number): void {
+		this.shownFlicks = flicks;
+	}
+
 	/** Goes to a position; playing goes on from there. */
 	goTo(flicks: number): void {
 		const at = Math.max(this.range.inFlicks, Math.min(this.range.outFlicks, flicks));

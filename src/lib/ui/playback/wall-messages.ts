@@ -25,6 +25,8 @@ export interface WallTile {
 	readonly y: number;
 	readonly width: number;
 	readonly height: number;
+	/** It is shown larger than others. */
+	readonly isLarge: boolean;
 }
 
 /** What is on air, from the compiled plan: a stretch of the program that shows one device, playing or one picture of it. */

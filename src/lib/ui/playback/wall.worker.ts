@@ -13,6 +13,8 @@ let context: OffscreenCanvasRenderingContext2D | null = null;
 let air: OffscreenCanvasRenderingContext2D | null = null;
 let airDrawn: string | undefined;
 let tiles: readonly WallTile[] = [];
+/** Devices that have a tile: what is hidden costs nothing. */
+let seen: ReadonlySet<string> = new Set();
 let onAir: readonly WallAir[] = [];
 let anchor: ClockAnchor = { playing: false, flicks: 0, atMs: 0 };
 const players = new Map<string, PiecePlayer>();
@@ -36,6 +38,7 @@ self.onmessage = ({ data }: MessageEvent<WallMessage>) => {
 				canvas.height = data.height;
 			}
 			tiles = data.tiles;
+			seen = new Set(tiles.map((tile) => tile.deviceId));
 			context?.clearRect(0, 0, data.width, data.height);
 			drawn = [];
 			break;
@@ -84,9 +87,11 @@ function tick(): void {
 	const airing = onAir.find((one) => flicks >= one.inFlicks && flicks < one.outFlicks);
 	const heldPlayer = airing?.heldFlicks === undefined ? undefined : playerAt(airing.deviceId, airing.heldFlicks);
 	const showing = new Map<string, PiecePlayer>();
+	const isSeen = ({ file: { deviceId } }: PiecePlayer) => seen.has(deviceId) || (air && deviceId === airing?.deviceId);
 	for (const player of players.values()) {
 		const looking = () => lookingAt(player.file.deviceId, airing?.deviceId, nowMs);
-		if (player.covers(flicks)) {
+		if (!isSeen(player)) player.rest(nowMs, REST_AFTER_MS);
+		else if (player.covers(flicks)) {
 			showing.set(player.file.deviceId, player);
 			player.advance({ ...looking(), flicks });
 			if (anchor.playing) count(player);
@@ -109,7 +114,8 @@ const MANY_TILES = 10;
 function lookingAt(deviceId: string, onAirId: string | undefined, nowMs: number): Omit<Looking, 'flicks'> {
 	const tile = tiles.find((one) => one.deviceId === deviceId);
 	const isOnAir = (air !== null && deviceId === onAirId) || (tiles.length === 1 && tile !== undefined);
-	const isSmall = tiles.length >= MANY_TILES || (tile?.height ?? 0) <= SMALL_TILE_POINTS;
+	const isOneOfMany = tiles.length >= MANY_TILES && !tile?.isLarge;
+	const isSmall = isOneOfMany || (tile?.height ?? 0) <= SMALL_TILE_POINTS;
 	const lines: PieceLines = isOnAir || !isSmall ? 360 : 160;
 	return { nowMs, lines, isOnAir, isPlaying: anchor.playing };
 }

@@ -1,5 +1,6 @@
 import { getContext, setContext } from 'svelte';
 import { z } from 'zod';
+import { keep, readKept } from '../state/kept';
 import { TIMES_SHOWN } from './score-times';
 
 /** How high a lane is: as many as fit, only a ribbon, or tall enough to see single waves. */
@@ -23,11 +24,7 @@ export class LaneLook {
 
 	constructor(shootId: string) {
 		this.key = `open-choir.lanes.${shootId}`;
-		try {
-			this.stored = Stored.parse(JSON.parse(localStorage.getItem(this.key) ?? '{}'));
-		} catch {
-			// Of an older version, or spoilt: as at first.
-		}
+		this.stored = readKept(this.key, Stored);
 	}
 
 	get time(): Stored['time'] {
@@ -80,7 +77,7 @@ export class LaneLook {
 
 	private store(stored: Stored): void {
 		this.stored = stored;
-		localStorage.setItem(this.key, JSON.stringify(stored));
+		keep(this.key, stored);
 	}
 }
 

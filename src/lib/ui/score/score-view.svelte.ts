@@ -4,6 +4,9 @@ import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 /** Closest view: a sample at 48 kHz is 24 pixels wide. */
 const MIN_FLICKS_PER_PIXEL = FLICKS_PER_SECOND / 48_000 / 24;
 
+/** Until it is known. */
+const USUAL_WIDTH = 1000;
+
 /** Which part of the line-up the score shows; it stays the same from stage to stage. */
 export class ScoreView {
 	startFlicks = $state(0);
@@ -35,6 +38,20 @@ export class ScoreView {
 		if (this.fitted || this.width <= 0 || outFlicks <= inFlicks) return;
 		this.fitted = true;
 		this.fit(inFlicks, outFlicks);
+	}
+
+	/** Shows a part that was shown before, if there is something to show in it. */
+	restore(
+		startFlicks: number,
+		flicksPerPixel: number,
+		range: { readonly inFlicks: number; readonly outFlicks: number }
+	) {
+		const isWithin =
+			startFlicks < range.outFlicks && startFlicks + flicksPerPixel * (this.width || USUAL_WIDTH) > range.inFlicks;
+		if (this.fitted || !isWithin || flicksPerPixel < MIN_FLICKS_PER_PIXEL) return;
+		this.fitted = true;
+		this.startFlicks = startFlicks;
+		this.flicksPerPixel = flicksPerPixel;
 	}
 
 	/** Zooms by a factor (less than 1 is closer) about a place on the screen, which stays where it is. */

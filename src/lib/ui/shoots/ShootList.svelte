@@ -92,7 +92,7 @@
 								class="font-title text-lg"
 							/>
 						{:else}
-							<a href="/shoots/{shoot.id}/gather" class="block truncate font-title text-lg">{shoot.name}</a>
+							<a href="/shoots/{shoot.id}" class="block truncate font-title text-lg">{shoot.name}</a>
 						{/if}
 						<span class="block truncate text-xs text-quiet" title={shoot.folder}>{shoot.folder}</span>
 					</span>
