@@ -263,10 +263,11 @@ test('Call: a shot changes its angle, a call is moved by frame and by dragging, 
 	await shots.nth(8).click();
 	await page.keyboard.press('Delete');
 	await expect(shots).toHaveCount(8);
+	const timecode = page.getByTestId('timecode');
+	const leftAt = (await timecode.getAttribute('data-flicks'))!;
 	await page.reload();
 	await expect(shots).toHaveCount(8);
-	// A page that is opened here stands at the beginning of the program, not before it.
-	await expect(page.getByTestId('on-air')).toContainText('Wide');
+	await expect(timecode).toHaveAttribute('data-flicks', leftAt);
 	await page.getByTestId('jobs').click();
 	await expect(page.locator('[popover]').getByText('Lining up')).toBeVisible();
 	await page.keyboard.press('Escape');
@@ -299,6 +300,37 @@ test('Call: where the called angle does not record, the page shows what the movi
 	await page.keyboard.press('Control+z');
 	await expect(page.getByTestId('on-air')).toHaveAttribute('data-shown', 'called');
 	await expect(page.getByTestId('on-air-why')).toHaveCount(0);
+});
+
+test('Call: an angle is hidden and another made large, for the eye only; the shoot opens where the work was left', async () => {
+	const tileOf = (badge: string) => page.getByTestId(`tile-${badge}`);
+	const widthOf = async (badge: string) => Number(await tileOf(badge).getAttribute('data-width'));
+	const before = await widthOf('C');
+	await tileOf('D').hover();
+	await page.getByRole('button', { name: 'Hide Camera D, for the eye only' }).click();
+	await expect(tileOf('D')).toHaveCount(0);
+	await tileOf('C').hover();
+	await page.getByRole('button', { name: 'Show Camera C large' }).click();
+	await expect.poll(() => widthOf('C')).toBeGreaterThan(1.5 * before);
+	await expect.poll(() => widthOf('B')).toBeLessThan(await widthOf('C'));
+	// What is hidden is called by its digit all the same.
+	const shoot = await demoShoot();
+	await goTo(page, placementOf(shoot, '00022').startFlicks + 2 * FLICKS_PER_SECOND);
+	await page.keyboard.press('4');
+	await expect(page.getByTestId('on-air')).toContainText('Camera D');
+	await expect(page.getByTestId('wall')).toHaveAttribute('data-behind', '0', { timeout: 60_000 });
+	const leftAt = (await page.getByTestId('timecode').getAttribute('data-flicks'))!;
+	await page.getByRole('link', { name: 'Open Choir' }).click();
+	await page.getByRole('link', { name: shoot.name, exact: true }).click();
+	await page.waitForURL('**/call');
+	await expect(page.getByTestId('timecode')).toHaveAttribute('data-flicks', leftAt);
+	await expect(tileOf('D')).toHaveCount(0);
+	await page.getByRole('button', { name: 'show all angles' }).click();
+	await tileOf('C').hover();
+	await page.getByRole('button', { name: 'Show Camera C like the others' }).click();
+	await expect.poll(() => widthOf('C')).toBe(before);
+	await page.keyboard.press('Control+z');
+	await expect(page.getByTestId('on-air')).not.toContainText('Camera D');
 });
 
 test('Hand off: the movie is rendered and plays; the line-up leaves as OpenTimelineIO', async () => {

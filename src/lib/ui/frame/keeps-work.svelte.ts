@@ -32,8 +32,13 @@ export function keepsWork({ shoot, transport, view }: Work, stage: () => Stage |
 	$effect(() => {
 		const [at, now] = [stage(), told];
 		if (!at) return;
-		const timer = setTimeout(() => keepLeftOff(shoot.shootId, { stage: at, ...JSON.parse(now) }), SETTLED_MS);
-		return () => clearTimeout(timer);
+		const keepNow = () => keepLeftOff(shoot.shootId, { stage: at, ...JSON.parse(now) });
+		const timer = setTimeout(keepNow, SETTLED_MS);
+		addEventListener('pagehide', keepNow);
+		return () => {
+			clearTimeout(timer);
+			removeEventListener('pagehide', keepNow);
+		};
 	});
 	return () => {
 		const left = readLeftOff(shoot.shootId);

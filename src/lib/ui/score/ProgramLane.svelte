@@ -15,6 +15,9 @@
 	/** Below this width a ribbon has room for its badge only. */
 	const NAME_PIXELS = 90;
 
+	/** What begins before the screen does still shows its name. */
+	const OFF_SCREEN_PIXELS = -4;
+
 	function beginOf(callId: string, flicks: number): number {
 		return view.x(dragged?.callId === callId ? dragged.flicks : flicks);
 	}
@@ -51,13 +54,14 @@
 		{@const device = shoot.device(shot.deviceId)}
 		{@const next = shoot.shots[index + 1]}
 		{@const from = beginOf(shot.callId, shot.inFlicks)}
+		{@const left = Math.max(OFF_SCREEN_PIXELS, from)}
 		{@const to = next ? beginOf(next.callId, next.inFlicks) : view.x(shot.outFlicks)}
 		<button
 			class="shot absolute top-0.5 flex h-[22px] items-center gap-1 overflow-hidden rounded-sm border px-1 text-xs"
 			class:chosen={shoot.selectedCallId === shot.callId}
 			style:--hue={shoot.hue(shot.deviceId)}
-			style:left="{from}px"
-			style:width="{Math.max(2, to - from)}px"
+			style:left="{left}px"
+			style:width="{Math.max(2, to - left)}px"
 			aria-label="Shot {index + 1}: {device?.badge} {device?.name}, from {timecodeWords(
 				shot.inFlicks,
 				shoot.shoot.rate
