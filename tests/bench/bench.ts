@@ -3,8 +3,8 @@
  * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
  * `npm run bench -- hours [--folder DIR]` for long ones, `npm run bench -- gather` for reading and taking in files, and
  * `npm run bench -- score [--folder DIR]` for the score in the page, `npm run bench -- changes` for how quickly a shoot answers,
- * `npm run bench -- at-once [--folder DIR]` for how soon pictures and sound are there. Each writes its table into docs/benchmarks.md, in the
- * place of the one before.
+ * `npm run bench -- at-once [--folder DIR]` for how soon pictures and sound are there, `npm run bench -- wall [--folder DIR]` for many
+ * angles. Each writes its table into docs/benchmarks.md, in the place of the one before.
  */
 import { mkdtemp, readFile, rename, writeFile } from 'node:fs/promises';
 import { availableParallelism, cpus, tmpdir } from 'node:os';
@@ -17,6 +17,7 @@ import { benchLineUp } from './line-up';
 import { benchLongShoots } from './long-shoots';
 import { benchScore } from './score';
 import { benchSeeds } from './seeds';
+import { benchWall } from './wall';
 
 const { values, positionals } = parseArgs({
 	allowPositionals: true,
@@ -52,6 +53,10 @@ if (name === 'line-up') {
 	const text = await benchChanges(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-changes-')))));
 	process.stdout.write(`${text}\n`);
 	await put('changes', text);
+} else if (name === 'wall') {
+	const text = await benchWall(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-wall-')))));
+	process.stdout.write(`${text}\n`);
+	await put('wall', text);
 } else if (name === 'at-once') {
 	const text = await benchAtOnce(
 		resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-at-once-')))),

@@ -1,11 +1,6 @@
-import pLimit from 'p-limit';
-import { stillAddress } from '../../contract/media';
 import { pieceAt, type PieceLines } from '../../core/limits/pieces';
-import { ownTimeAt } from '../../core/time/course';
-import { FLICKS_PER_SECOND } from '../../core/time/flicks';
-import { OriginalKeys } from './original-keys';
 import { PieceShelf, type ShelfPiece, type Urgency } from './piece-shelf';
-import { fetchStill } from './read-piece';
+import type { Still } from './read-piece';
 import type { WallFile } from './wall-messages';
 
 /** Pictures decoded ahead of the one that is shown. */
@@ -15,29 +10,14 @@ const FAR_SECONDS = 0.4;
 /** Pieces kept before and behind the one that is shown. */
 const KEPT_BEHIND = 1;
 const KEPT_AHEAD = 2;
-/** Of all files together: stills that are asked for at a time. */
-const STILLS_AT_ONCE = 3;
-/** While playing, a still that the server makes is no older than this, as far as it keeps up; one of the recording itself. */
-const STILL_STEP_SECONDS = 2;
-const OWN_STILL_STEP_SECONDS = 1;
-/** Standing still, one for every half second is made (see the server's grid). */
-const STILL_GRID_SECONDS = 0.5;
-const stillsInTurn = pLimit(STILLS_AT_ONCE);
-
-/** What is shown of a file. */
-export interface ShownPicture {
-	readonly frame: VideoFrame;
-	/** Since the file's first picture, in seconds: no two of its pictures have the same. */
-	readonly seconds: number;
-}
-
-export interface Looking {
-	readonly flicks: number;
+export interface PieceLooking {
 	readonly nowMs: number;
 	readonly lines: PieceLines;
 	readonly isPlaying: boolean;
-	/** It is looked at itself, not beside others: a piece is made at once. */
-	readonly isOnAir: boolean;
+	/** A piece is made at once, and comes while it is made. */
+	readonly isInHaste: boolean;
+	/** Otherwise its pieces are kept at hand, and nothing is decoded. */
+	readonly isShown: boolean;
 }
 
 interface Position {
@@ -45,23 +25,15 @@ interface Position {
 	readonly at: number;
 }
 
-/**
- * Shows one file's small picture about a moving time: from pieces, of which every picture is whole in itself, so that any can
- * be gone to; until there is a piece, key pictures as stills.
- */
+/** Plays one file's small picture from pieces, of which every picture is whole in itself, so that any can be gone to. */
 export class PiecePlayer {
 	private readonly shelf: PieceShelf;
-	private keys: OriginalKeys | undefined;
-	private current: ShownPicture | undefined;
-	private still: ShownPicture | undefined;
-	private stillAskedSeconds: number | undefined;
-	private isStillComing = false;
-	private stillProblem: string | undefined;
+	/** The newest that was decoded for a time that was asked for. */
+	current: Still | undefined;
+	private decoderProblem: string | undefined;
 	private decoder: VideoDecoder | undefined;
 	private decoderConfig: VideoDecoderConfig | undefined;
 	private generation = 0;
-	/** Grows when all is let go of. */
-	private visit = 0;
 	private readonly waiting: { seconds: number; frame: VideoFrame }[] = [];
 	private inFlight: number[] = [];
 	/** Where decoding begins, and the last that was handed to the decoder since. */
@@ -69,48 +41,27 @@ export class PiecePlayer {
 	private fed: Position | undefined;
 	/** What should show; nothing where no piece tells. */
 	private wanted: number | undefined;
-	private atSeconds = 0;
-	private wantedMs = -Infinity;
 	private lines: PieceLines = 160;
 
-	constructor(readonly file: WallFile) {
+	constructor(private readonly file: WallFile) {
 		this.shelf = new PieceShelf(file);
-		if (file.ownStartSeconds !== undefined) this.keys = new OriginalKeys(file);
-	}
-
-	/** Whether a line-up time lies within the file. */
-	covers(flicks: number): boolean {
-		return flicks >= this.file.beginFlicks && flicks < this.file.endFlicks;
-	}
-
-	/** Whether it begins soon after a line-up time. */
-	beginsWithin(flicks: number, aheadFlicks: number): boolean {
-		return this.file.beginFlicks > flicks && this.file.beginFlicks < flicks + aheadFlicks;
 	}
 
 	/** Whether it holds a decoder or decoded pictures: both are scarce. */
 	get holdsPictures(): boolean {
-		return [this.decoder, this.current, this.still].some(Boolean) || this.waiting.length > 0;
+		return this.decoder !== undefined || this.current !== undefined || this.waiting.length > 0;
 	}
 
 	get problem(): string | undefined {
-		return this.shelf.problem ?? this.stillProblem;
+		return this.shelf.problem ?? this.decoderProblem;
 	}
 
-	/** What shows now: the picture of this very time, or the newest still. */
-	get shown(): ShownPicture | undefined {
-		const { current, still } = this;
-		if (!current || !still || this.isExact) return current ?? still;
-		const off = (picture: ShownPicture) => Math.abs(this.atSeconds - picture.seconds);
-		return off(still) < off(current) ? still : current;
-	}
-
-	/** Whether the picture of this very time shows. */
+	/** Whether `current` is the picture of this very time. */
 	get isExact(): boolean {
 		return this.current !== undefined && this.current.seconds === this.wanted;
 	}
 
-	/** How many pictures what shows is off; nothing where no piece tells what should show. */
+	/** How many pictures `current` is off; nothing where no piece tells what should show. */
 	get picturesOff(): number | undefined {
 		if (this.wanted === undefined) return undefined;
 		if (this.isExact) return 0;
@@ -123,78 +74,50 @@ export class PiecePlayer {
 		return pieceAt(current.seconds) === pieceAt(wanted) ? between.length : between.length + 1;
 	}
 
-	/** When the piece that should show will be there, as far as is known. */
-	secondsLeft({ flicks, nowMs }: Pick<Looking, 'flicks' | 'nowMs'>): number | undefined {
-		return this.shelf.secondsLeft(pieceAt(this.secondsAt(flicks)), this.lines, nowMs);
+	/** When the piece of a time will be there, as far as is known. */
+	secondsLeft(seconds: number, nowMs: number): number | undefined {
+		return this.shelf.secondsLeft(pieceAt(seconds), this.lines, nowMs);
 	}
 
-	/** How old what shows is, at a line-up time; nothing where nothing shows. */
-	ageSeconds(flicks: number): number | undefined {
-		const { shown } = this;
-		return shown && this.secondsAt(flicks) - shown.seconds;
-	}
-
-	/** Nobody looks at it now: after a while it lets go of its decoder and its pictures. */
-	rest(nowMs: number, afterMs: number): void {
-		if (nowMs - this.wantedMs < afterMs) return;
-		this.shelf.close();
-		// Its index takes megabytes; it is opened anew when somebody looks.
-		this.keys?.close();
-		if (this.holdsPictures) this.letGo();
-	}
-
-	/** Brings the picture of a time to be shown if it is decoded, and keeps decoding ahead. */
-	advance(looking: Looking): void {
-		const { nowMs, lines } = looking;
-		this.wantedMs = nowMs;
-		this.lines = lines;
-		const seconds = this.secondsAt(looking.flicks);
-		if (seconds < 0) return;
-		this.atSeconds = seconds;
+	/** Brings the picture of a time to `current` if it is decoded, and keeps decoding ahead. @returns whether there is a piece of it */
+	advance(seconds: number, looking: PieceLooking): boolean {
+		this.lines = looking.lines;
 		this.fetchAbout(seconds, looking);
 		const position = this.positionAt(seconds);
 		this.wanted = position?.piece.times[position.at];
-		if (!position) {
-			this.askStill(seconds, looking);
-			return;
-		}
+		if (!position) return false;
+		if (!looking.isShown) return true;
 		this.goTo(position);
 		this.pump();
+		return true;
 	}
 
+	/** Lets go of its decoder and its pictures. */
+	letGo(): void {
+		this.restart(undefined);
+		this.current?.frame.close();
+		this.current = undefined;
+		this.wanted = undefined;
+	}
+
+	/** Lets go of its pieces too. */
 	close(): void {
-		this.closeKeys();
 		this.shelf.close();
 		this.letGo();
 	}
 
-	private secondsAt(flicks: number): number {
-		return ownTimeAt(this.file.course, flicks) / FLICKS_PER_SECOND + 1e-6;
-	}
-
-	private letGo(): void {
-		this.visit++;
-		this.restart(undefined);
-		this.current?.frame.close();
-		this.still?.frame.close();
-		this.current = undefined;
-		this.still = undefined;
-		this.stillAskedSeconds = undefined;
-		this.wanted = undefined;
-	}
-
 	/** Has the piece of a time come, then the one behind it: what is on air is made at once. */
-	private fetchAbout(seconds: number, { isOnAir, isPlaying, lines, nowMs }: Looking): void {
+	private fetchAbout(seconds: number, { isInHaste, isPlaying, lines, nowMs }: PieceLooking): void {
 		const index = pieceAt(seconds);
 		this.shelf.keep(index - KEPT_BEHIND, index + KEPT_AHEAD);
-		const urgency: Urgency = isOnAir ? 'now' : 'soon';
+		const urgency: Urgency = isInHaste ? 'now' : 'soon';
 		this.shelf.want(index, lines, urgency, nowMs);
 		const piece = this.shelf.piece(index, lines);
 		// The picture before the first of this piece is the last of the one before.
 		if (piece?.times[0] !== undefined && piece.times[0] > seconds && index > 0)
 			this.shelf.want(index - 1, lines, urgency, nowMs);
 		if (piece?.isWhole && pieceAt(this.file.seconds - 0.001) > index)
-			this.shelf.want(index + 1, lines, isOnAir && isPlaying ? 'now' : 'next', nowMs);
+			this.shelf.want(index + 1, lines, isInHaste && isPlaying ? 'now' : 'next', nowMs);
 	}
 
 	/** The picture that should show at a time, if its piece has come so far. */
@@ -230,7 +153,6 @@ export class PiecePlayer {
 			this.current?.frame.close();
 			this.current = this.waiting.shift();
 		}
-		if (this.isExact) this.dropStill();
 		// Far behind: what is not yet decoded is left out.
 		const next = secondsOf(this.next());
 		if (!this.isExact && this.inFlight.length === 0 && (next === undefined || next < wanted)) {
@@ -269,7 +191,7 @@ export class PiecePlayer {
 			},
 			error: (error) => {
 				if (generation !== this.generation) return;
-				this.stillProblem = error.message;
+				this.decoderProblem = error.message;
 				this.restart(this.next());
 			}
 		});
@@ -291,54 +213,6 @@ export class PiecePlayer {
 			decoder.decode(piece.chunks[at]!);
 			this.fed = next;
 		}
-	}
-
-	/** Asks for the key picture before a time, until there is a piece. */
-	private askStill(seconds: number, { isPlaying, lines }: Looking): void {
-		if (this.isStillComing) return;
-		const whilePlaying = this.keys ? OWN_STILL_STEP_SECONDS : STILL_STEP_SECONDS;
-		const step = isPlaying ? whilePlaying : STILL_GRID_SECONDS;
-		const asked = Math.floor(seconds / step) * step;
-		if (this.stillAskedSeconds === asked) return;
-		this.stillAskedSeconds = asked;
-		this.isStillComing = true;
-		void stillsInTurn(() => this.loadStill(asked, lines)).finally(() => (this.isStillComing = false));
-	}
-
-	private async loadStill(seconds: number, lines: PieceLines): Promise<void> {
-		const { visit } = this;
-		const { fileId, identity } = this.file;
-		try {
-			const still =
-				(await this.ownStill(seconds)) ?? (await fetchStill(stillAddress({ fileId, key: identity, seconds, lines })));
-			this.stillProblem = undefined;
-			// By now there may be better, or nobody who looks.
-			if (this.isExact || visit !== this.visit) {
-				still.frame.close();
-				return;
-			}
-			this.dropStill();
-			this.still = still;
-		} catch (error) {
-			if (visit === this.visit) this.stillProblem = error instanceof Error ? error.message : String(error);
-		}
-	}
-
-	/** Of the recording itself, where this browser can show it. */
-	private async ownStill(seconds: number): ReturnType<OriginalKeys['key']> {
-		const still = await this.keys?.key(seconds).catch(() => undefined);
-		if (!still) this.closeKeys();
-		return still;
-	}
-
-	private closeKeys(): void {
-		this.keys?.close();
-		this.keys = undefined;
-	}
-
-	private dropStill(): void {
-		this.still?.frame.close();
-		this.still = undefined;
 	}
 }
 

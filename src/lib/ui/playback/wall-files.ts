@@ -1,9 +1,9 @@
 import type { Coverage, Plan } from '../../core/program/compile';
-import { dynamicRangeOf } from '../../core/gather/picture-facts';
+import { dynamicRangeOf, matrixOf } from '../../core/gather/picture-facts';
 import type { Clip, ClipPart, PlacedClip } from '../../core/shoot/clip';
 import { courseFrom } from '../../core/time/course';
 import { flicksToSeconds, videoFrameToFlicks } from '../../core/time/flicks';
-import type { WallAir, WallFile } from './wall-messages';
+import type { OwnPictures, WallAir, WallFile } from './wall-messages';
 
 /** The pictures of all angles as the wall plays them: each where the plan has them. */
 export function wallFiles(placed: readonly PlacedClip[], { pictures }: Coverage): readonly WallFile[] {
@@ -40,13 +40,28 @@ export function clipFiles(clip: Clip): readonly WallFile[] {
 	});
 }
 
-type PicturedFile = Pick<WallFile, 'fileId' | 'identity' | 'seconds' | 'ownStartSeconds'>;
+type PicturedFile = Pick<WallFile, 'fileId' | 'identity' | 'seconds' | 'own'>;
 
 /** A file of a clip, as its pictures are asked for. */
 export function pictureFileOf(part: ClipPart): PicturedFile {
 	const { fileId, identity, durationFlicks, picture } = part;
 	const file = { fileId, identity, seconds: flicksToSeconds(durationFlicks - (picture?.startFlicks ?? 0)) };
-	return picture && isPlain(part) ? { ...file, ownStartSeconds: picture.ownStartSeconds } : file;
+	return picture && isPlain(part) ? { ...file, own: ownPictures(picture) } : file;
+}
+
+function ownPictures({ ownStartSeconds, rate, width, height, colour }: NonNullable<ClipPart['picture']>): OwnPictures {
+	const isBt709 = matrixOf(colour, height) === 'bt709';
+	return {
+		startSeconds: ownStartSeconds,
+		secondsPerPicture: rate.den / rate.num,
+		points: width * height,
+		colourSpace: {
+			primaries: 'bt709',
+			transfer: 'bt709',
+			matrix: isBt709 ? 'bt709' : 'smpte170m',
+			fullRange: colour?.range === 'pc'
+		}
+	};
 }
 
 /** Whether a recording looks as it is meant to when it is just decoded, in a container that the page reads exactly. */

@@ -1,7 +1,18 @@
 import type { Course } from '../../core/time/course';
 import type { ClockAnchor } from './transport.svelte';
 
-/** One file's small picture on the line-up. */
+/** What must be known of a recording to show its own pictures. */
+export interface OwnPictures {
+	/** Its first picture's time as the file counts. */
+	readonly startSeconds: number;
+	readonly secondsPerPicture: number;
+	/** Of one picture. */
+	readonly points: number;
+	/** What its colours mean where it does not say so itself. */
+	readonly colourSpace: VideoColorSpaceInit;
+}
+
+/** One file's pictures on the line-up. */
 export interface WallFile {
 	readonly fileId: string;
 	/** Key of the file, as the server checks it. */
@@ -9,8 +20,8 @@ export interface WallFile {
 	readonly deviceId: string;
 	/** Length of its pictures, from the first on. */
 	readonly seconds: number;
-	/** Its first picture's time as the file counts, where browsers may show the recording itself. */
-	readonly ownStartSeconds?: number;
+	/** Where browsers may show the recording itself. */
+	readonly own?: OwnPictures;
 	/** Where it begins to show, and where it ends. */
 	readonly beginFlicks: number;
 	readonly endFlicks: number;

@@ -1,6 +1,6 @@
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import type { PieceLines } from '../../core/limits/pieces';
-import { type Looking, PiecePlayer } from './piece-player';
+import { FilePlayer, type Looking } from './file-player';
 import type { ClockAnchor } from './transport.svelte';
 import type { AngleState, WallAir, WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
 
@@ -17,7 +17,7 @@ let tiles: readonly WallTile[] = [];
 let seen: ReadonlySet<string> = new Set();
 let onAir: readonly WallAir[] = [];
 let anchor: ClockAnchor = { playing: false, flicks: 0, atMs: 0 };
-const players = new Map<string, PiecePlayer>();
+const players = new Map<string, FilePlayer>();
 /** What each tile shows: nothing is drawn twice. */
 let drawn: (string | undefined)[] = [];
 let counted = { exact: 0, byOne: 0, worse: 0, stills: 0 };
@@ -62,7 +62,7 @@ function setFiles(files: readonly WallFile[]): void {
 		player.close();
 		players.delete(key);
 	}
-	for (const [key, file] of wanted) if (!players.has(key)) players.set(key, new PiecePlayer(file));
+	for (const [key, file] of wanted) if (!players.has(key)) players.set(key, new FilePlayer(file));
 	drawn = [];
 	airDrawn = undefined;
 }
@@ -86,8 +86,8 @@ function tick(): void {
 	const nowMs = performance.now();
 	const airing = onAir.find((one) => flicks >= one.inFlicks && flicks < one.outFlicks);
 	const heldPlayer = airing?.heldFlicks === undefined ? undefined : playerAt(airing.deviceId, airing.heldFlicks);
-	const showing = new Map<string, PiecePlayer>();
-	const isSeen = ({ file: { deviceId } }: PiecePlayer) => seen.has(deviceId) || (air && deviceId === airing?.deviceId);
+	const showing = new Map<string, FilePlayer>();
+	const isSeen = ({ file: { deviceId } }: FilePlayer) => seen.has(deviceId) || (air && deviceId === airing?.deviceId);
 	for (const player of players.values()) {
 		const looking = () => lookingAt(player.file.deviceId, airing?.deviceId, nowMs);
 		if (!isSeen(player)) player.rest(nowMs, REST_AFTER_MS);
@@ -120,18 +120,18 @@ function lookingAt(deviceId: string, onAirId: string | undefined, nowMs: number)
 	return { nowMs, lines, isOnAir, isPlaying: anchor.playing };
 }
 
-function playerAt(deviceId: string | undefined, flicks: number): PiecePlayer | undefined {
+function playerAt(deviceId: string | undefined, flicks: number): FilePlayer | undefined {
 	return [...players.values()].find((player) => player.file.deviceId === deviceId && player.covers(flicks));
 }
 
-function pictureKey(player: PiecePlayer | undefined): string | undefined {
+function pictureKey(player: FilePlayer | undefined): string | undefined {
 	const shown = player?.shown;
 	if (!player || !shown) return undefined;
 	const { fileId, beginFlicks } = player.file;
 	return `${fileId} ${beginFlicks} ${shown.seconds} ${shown.frame.codedHeight}`;
 }
 
-function draw(index: number, tile: WallTile, player: PiecePlayer | undefined): void {
+function draw(index: number, tile: WallTile, player: FilePlayer | undefined): void {
 	if (!context) return;
 	const frame = player?.shown?.frame;
 	const key = pictureKey(player);
@@ -147,7 +147,7 @@ function draw(index: number, tile: WallTile, player: PiecePlayer | undefined): v
 	context.drawImage(frame, tile.x + (tile.width - width) / 2, tile.y + (tile.height - height) / 2, width, height);
 }
 
-function drawAir(on: OffscreenCanvasRenderingContext2D, player: PiecePlayer | undefined): void {
+function drawAir(on: OffscreenCanvasRenderingContext2D, player: FilePlayer | undefined): void {
 	const key = pictureKey(player);
 	if (key === airDrawn || (!key && player)) return;
 	airDrawn = key;
@@ -163,7 +163,7 @@ function drawAir(on: OffscreenCanvasRenderingContext2D, player: PiecePlayer | un
 	on.drawImage(frame, 0, 0);
 }
 
-function count(player: PiecePlayer): void {
+function count(player: FilePlayer): void {
 	const off = player.picturesOff;
 	if (off === undefined) counted.stills++;
 	else if (off === 0) counted.exact++;
@@ -175,7 +175,7 @@ function count(player: PiecePlayer): void {
 const LATE_SECONDS = 0.25;
 
 /** Angles that show something else than the picture of this time, and why. */
-function anglesBehind(showing: ReadonlyMap<string, PiecePlayer>, flicks: number, nowMs: number): readonly AngleState[] {
+function anglesBehind(showing: ReadonlyMap<string, FilePlayer>, flicks: number, nowMs: number): readonly AngleState[] {
 	return [...showing].flatMap(([deviceId, player]): AngleState[] => {
 		const ageSeconds = player.ageSeconds(flicks);
 		if (player.isExact) return [];
@@ -196,7 +196,7 @@ const REPORT_EVERY_MS = 1000;
 /** What angles show is told sooner. */
 const TELL_BEHIND_EVERY_MS = 250;
 
-function sendReport(showing: ReadonlyMap<string, PiecePlayer>, flicks: number, nowMs: number): void {
+function sendReport(showing: ReadonlyMap<string, FilePlayer>, flicks: number, nowMs: number): void {
 	if (nowMs - reportedAt < TELL_BEHIND_EVERY_MS) return;
 	const behind = anglesBehind(showing, flicks, nowMs);
 	const told = JSON.stringify([behind, [...showing.values()].map((player) => player.shown !== undefined)]);

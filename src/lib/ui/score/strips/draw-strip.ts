@@ -1,9 +1,9 @@
-import type { KeyedFile } from '../../playback/original-keys';
+import type { OriginalFile } from '../../playback/original-pictures';
 import { STRIP_GRID_SECONDS, type StripDrawing } from './strip-store';
 
 /** A stretch of a strip, in points of the canvas. */
 export interface StripStretch {
-	readonly file: KeyedFile;
+	readonly file: OriginalFile;
 	/** Where its pictures begin to be laid, which may lie outside what is seen. */
 	readonly x: number;
 	readonly toX: number;

@@ -1,9 +1,9 @@
-import type { KeyedFile } from '../../playback/original-keys';
+import type { OriginalFile } from '../../playback/original-pictures';
 
 /** A picture for a strip. */
 export interface StripAsked {
 	readonly name: string;
-	readonly file: KeyedFile;
+	readonly file: OriginalFile;
 	/** Since the file's first picture. */
 	readonly seconds: number;
 }

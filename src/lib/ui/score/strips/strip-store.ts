@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import type { KeyedFile } from '../../playback/original-keys';
+import type { OriginalFile } from '../../playback/original-pictures';
 import type { StripAnswer, StripAsked } from './strip-messages';
 
 /** A small picture has about 37 KB. */
@@ -23,7 +23,7 @@ export interface StripPicture {
 export interface StripDrawing {
 	begin(): void;
 	/** @param at in the grid, a multiple of `step` @param step in the grid, a power of 2 */
-	picture(file: KeyedFile, at: number, step: number): StripPicture | undefined;
+	picture(file: OriginalFile, at: number, step: number): StripPicture | undefined;
 	end(): void;
 }
 
@@ -72,7 +72,7 @@ export class StripStore {
 		this.pictures.clear();
 	}
 
-	private look(wanted: Map<string, Wanted>, file: KeyedFile, at: number, step: number): StripPicture | undefined {
+	private look(wanted: Map<string, Wanted>, file: OriginalFile, at: number, step: number): StripPicture | undefined {
 		const nameOf = (place: number) => `${file.identity} ${place}`;
 		const due = this.pictures.get(nameOf(at));
 		if (due) return { picture: due, isDue: true };
@@ -120,7 +120,7 @@ export class StripStore {
 
 interface Wanted {
 	readonly name: string;
-	readonly file: KeyedFile;
+	readonly file: OriginalFile;
 	readonly at: number;
 }
 

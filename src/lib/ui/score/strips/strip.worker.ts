@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import { stripAddress } from '../../../contract/media';
-import { type KeyedFile, OriginalKeys } from '../../playback/original-keys';
+import { type OriginalFile, OriginalPictures } from '../../playback/original-pictures';
 import { fetchStill, type Still } from '../../playback/read-piece';
 import { STRIP_LINES, type StripAnswer, type StripAsked } from './strip-messages';
 
@@ -8,7 +8,7 @@ import { STRIP_LINES, type StripAnswer, type StripAsked } from './strip-messages
 
 /** Recordings kept open: their indexes take megabytes. */
 const MAX_OPEN = 8;
-const opened = new LRUCache<string, OriginalKeys>({ max: MAX_OPEN, dispose: (keys) => keys.close() });
+const opened = new LRUCache<string, OriginalPictures>({ max: MAX_OPEN, dispose: (keys) => keys.close() });
 /** Recordings that this browser cannot show. */
 const unable = new Set<string>();
 
@@ -19,11 +19,11 @@ self.onmessage = async ({ data }: MessageEvent<StripAsked>) => {
 	self.postMessage(answer, { transfer: picture ? [picture] : [] });
 };
 
-async function stillAt(file: KeyedFile, seconds: number): Promise<Still> {
-	const { fileId, identity, ownStartSeconds } = file;
-	if (ownStartSeconds !== undefined && !unable.has(identity)) {
+async function stillAt(file: OriginalFile, seconds: number): Promise<Still> {
+	const { fileId, identity, own } = file;
+	if (own !== undefined && !unable.has(identity)) {
 		let keys = opened.get(identity);
-		if (!keys) opened.set(identity, (keys = new OriginalKeys(file)));
+		if (!keys) opened.set(identity, (keys = new OriginalPictures(file)));
 		const own = await keys.key(seconds).catch(() => undefined);
 		if (own) return own;
 		unable.add(identity);
