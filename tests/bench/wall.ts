@@ -19,12 +19,11 @@ const PREPARED_SECONDS = 2 * PLAYED_SECONDS;
 /** Threads that do nothing but keep the processors busy. */
 const LOAD = 16;
 
-/** How well the wall keeps up with many angles. @param folder where the recordings are made, or lie from an earlier run: 4 GB */
+/** How well the wall keeps up with many angles. @param folder where recordings and data are made, or lie from an earlier run: 4 GB */
 export async function benchWall(folder: string): Promise<string> {
 	const media = join(folder, 'media');
 	await makeCameras(media);
 	const data = join(folder, 'data');
-	await rm(data, { recursive: true, force: true });
 	const server = await startServer(data, ['--media', media, '--no-demo']);
 	const rows: string[] = [];
 	try {
@@ -34,9 +33,10 @@ export async function benchWall(folder: string): Promise<string> {
 			if (!response.ok) throw new Error(await response.text());
 			return (await response.json()) as Answer;
 		};
-		const { id } = await post<{ id: string }>('/api/shoots', { name: 'Many angles', folder: media });
+		const known = (await (await fetch(`${server.address}/api/shoots`)).json()) as readonly { readonly id: string }[];
+		const { id } = known[0] ?? (await post<{ id: string }>('/api/shoots', { name: 'Many angles', folder: media }));
 		await waitFor(async () => (await readShoot(server.address, id)).clips.length === CAMERAS, 600_000);
-		await post(`/api/shoots/${id}/jobs`, { kind: 'line-up' });
+		if (known.length === 0) await post(`/api/shoots/${id}/jobs`, { kind: 'line-up' });
 		await waitFor(async () => (await readShoot(server.address, id)).clips.every((clip) => clip.placement), 600_000);
 		const pieces = async () =>
 			(await filesBelow(join(data, 'cache'))).filter(({ name }) => name.endsWith('-160.mp4')).length;

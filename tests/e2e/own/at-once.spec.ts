@@ -1,12 +1,12 @@
 import { expect, type Page, test } from '@playwright/test';
-import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { EDGE_CELLS, edgeCells, readEdgeCode } from '../../../demo/edge-code';
-import { runProgram as run } from '../../../scripts/outside-programs';
+import { EDGE_CELLS, readEdgeCode } from '../../../demo/edge-code';
 import type { JobView } from '../../../src/lib/contract/jobs';
 import { FLICKS_PER_SECOND } from '../../../src/lib/core/time/flicks';
 import type { Shoot } from '../../../src/lib/core/shoot/shoot';
+import { PICTURES_A_SECOND as RATE, writeNumberedShoot } from '../support/numbered-shoot';
 import { type RunningServer, startServer, waitFor } from '../support/server';
 import { readShoot } from '../support/shoot';
 import { readWall } from '../support/wall-codes';
@@ -16,42 +16,22 @@ let server: RunningServer;
 let folder: string;
 let id: string;
 let shoot: Shoot;
-const RATE = 25;
 const SECONDS = 60;
 /** Between key pictures: a still is up to so old. */
 const GROUP_SECONDS = 5;
 
-/** Pictures of 25 by 40 points, the number in the lowest row. */
-function numberedPictures(file: number): Buffer {
-	const picture = Buffer.alloc(EDGE_CELLS * 40, 90);
-	const all: Buffer[] = [];
-	for (let index = 0; index < SECONDS * RATE; index++) {
-		Buffer.from(edgeCells({ file, picture: index })).copy(picture, EDGE_CELLS * 39);
-		all.push(Buffer.from(picture));
-	}
-	return Buffer.concat(all);
-}
-
-async function writeCamera(file: number, path: string, sound: string, more: readonly string[]): Promise<void> {
-	const raw = join(folder, `pictures-${file}`);
-	await writeFile(raw, numberedPictures(file));
-	const pictures = ['-f', 'rawvideo', '-pix_fmt', 'gray', '-s', `${EDGE_CELLS}x40`, '-r', `${RATE}`, '-i', raw];
-	const heard = ['-ss', `${file}`, '-t', `${SECONDS}`, '-i', sound];
-	const coded = ['-vf', 'scale=1920:1080:flags=neighbor,format=yuv420p', '-c:v', 'libx264', '-preset', 'ultrafast'];
-	const groups = ['-g', `${GROUP_SECONDS * RATE}`, '-sc_threshold', '0'];
-	await run('ffmpeg', ['-v', 'error', ...pictures, ...heard, ...coded, ...groups, ...more, path]);
-}
-
 test.beforeAll(async () => {
 	test.setTimeout(300_000);
 	folder = await mkdtemp(join(tmpdir(), 'open-choir-at-once-'));
-	for (const name of ['recorder', 'camera-1', 'camera-2'])
-		await mkdir(join(folder, 'media', name), { recursive: true });
-	const sound = join(folder, 'media', 'recorder', 'room.wav');
-	const room = `anoisesrc=d=${SECONDS + 8}:c=pink:a=0.5:seed=5:r=48000,tremolo=f=0.7:d=0.8`;
-	await run('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', room, '-c:a', 'pcm_s16le', sound]);
-	await writeCamera(1, join(folder, 'media', 'camera-1', 'one.mp4'), sound, ['-c:a', 'aac']);
-	await writeCamera(2, join(folder, 'media', 'camera-2', 'two.mts'), sound, ['-c:a', 'ac3', '-f', 'mpegts']);
+	await writeNumberedShoot(join(folder, 'media'), {
+		seconds: SECONDS,
+		groupSeconds: GROUP_SECONDS,
+		cameras: [
+			// Any machine decodes so small a picture in time, which the recording itself is to be played for.
+			{ path: 'camera-1/one.mp4', size: '640:360', sound: ['-c:a', 'aac'] },
+			{ path: 'camera-2/two.mts', size: '1920:1080', sound: ['-c:a', 'ac3', '-f', 'mpegts'] }
+		]
+	});
 	server = await startServer(join(folder, 'data'), ['--media', join(folder, 'media'), '--no-demo']);
 	({ id } = await post<{ id: string }>('/api/shoots', { name: 'Never seen', folder: join(folder, 'media') }));
 	const load = async () => (shoot = await readShoot(server.address, id));
@@ -164,6 +144,27 @@ async function readStrip(
 		picture: readEdgeCode((at) => levels[Math.floor(at * EDGE_CELLS)]!, 240)?.picture
 	}));
 }
+
+test('without any piece what is on air is exact, standing and playing: from the recording itself', async ({ page }) => {
+	await page.route('**/media/pieces/**', (route) => route.abort());
+	await page.goto(`${server.address}/shoots/${id}/call`);
+	await expect(page.getByTestId('on-air')).toContainText('camera-1');
+	await goToSeconds(page, 13.3);
+	const readA = async (count: number, everyMs: number) =>
+		(await readWall(page, count, everyMs)).filter(({ tile }) => tile === 'A');
+	await expect(async () => {
+		const [reading] = await readA(1, 20);
+		expect(reading!.code?.picture).toBe(pictureAt('A', reading!.flicks, 0));
+	}).toPass({ timeout: 20_000 });
+	await expect(page.getByTestId('state-A')).toHaveCount(0);
+	await page.getByTestId('play').click();
+	await page.waitForTimeout(2500);
+	const readings = await readA(40, 70);
+	await page.getByTestId('play').click();
+	const off = readings.map(({ code, flicks }) => Math.abs((code?.picture ?? Infinity) - pictureAt('A', flicks, 0)));
+	// The page hears of the time a moment before or after the picture changes; key pictures would be up to 5 s off.
+	expect(off.filter((one) => one <= 2).length / off.length).toBeGreaterThan(0.8);
+});
 
 test('lanes show key pictures of their times, of what was never prepared', async ({ page }) => {
 	await page.goto(`${server.address}/shoots/${id}/call`);

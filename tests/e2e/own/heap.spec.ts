@@ -123,6 +123,48 @@ test('an upload that was cut off by a reload goes on where it stopped', async ({
 	await expect(page.getByTestId('bad-files')).toContainText('It is a copy of', { timeout: 60_000 });
 });
 
+test('while files are still arriving the first of them are seen and heard', async ({ page }) => {
+	await page.goto(server.address);
+	await page.getByRole('button', { name: 'New shoot' }).click();
+	await page.getByRole('textbox', { name: 'Name of the shoot' }).fill('Arriving');
+	await page.getByRole('button', { name: 'Begin empty' }).click();
+	// One of the two comes as slowly as over a poor line: its bytes are held back.
+	let letGo!: () => void;
+	const isLetGo = new Promise<void>((resolve) => (letGo = resolve));
+	const slow = new Set<string>();
+	await page.route('**/api/uploads**', async (route) => {
+		const request = route.request();
+		if (request.method() === 'POST') {
+			const response = await route.fetch();
+			const path = /relativePath ([^,]+)/.exec(request.headers()['upload-metadata'] ?? '')?.[1] ?? '';
+			if (Buffer.from(path, 'base64').toString().endsWith('C001.mov')) slow.add(response.headers()['location']!);
+			return route.fulfill({ response });
+		}
+		if (request.method() === 'PATCH' && [...slow].some((location) => request.url().endsWith(location))) await isLetGo;
+		return route.continue();
+	});
+	const brought = ['B001_C000.mov', 'B001_C001.mov'].map((name) => join(heap, name));
+	await page.getByLabel('Files to bring in').setInputFiles(brought);
+	await page.getByText('B001_C000', { exact: true }).first().click({ timeout: 30_000 });
+	await expect(page.getByTestId('upload-progress')).toContainText('1 of 2');
+	const preview = page.getByTestId('clip-preview');
+	const points = () =>
+		preview.getByTestId('clip-picture').evaluate((canvas: HTMLCanvasElement) => {
+			const read = document.createElement('canvas').getContext('2d')!;
+			read.drawImage(canvas, 0, 0);
+			return new Set(read.getImageData(0, 0, canvas.width, canvas.height).data).size;
+		});
+	await expect.poll(points, { timeout: 30_000 }).toBeGreaterThan(50);
+	await preview.getByRole('button', { name: 'Play B001_C000' }).click();
+	await expect
+		.poll(async () => Number.parseFloat(await preview.getByTestId('clip-place').innerText()))
+		.toBeGreaterThan(1);
+	await preview.getByRole('button', { name: 'Pause B001_C000' }).click();
+	await expect(page.getByTestId('upload-progress')).toContainText('1 of 2');
+	letGo();
+	await expect(page.getByText('B001_C001', { exact: true }).first()).toBeVisible({ timeout: 60_000 });
+});
+
 test('clips are moved, devices merged, names given and taken back', async ({ page }) => {
 	await page.goto(server.address);
 	await page.getByRole('link', { name: 'One heap', exact: true }).click();

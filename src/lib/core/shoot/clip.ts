@@ -113,6 +113,23 @@ export interface SyncPoint {
 	readonly sense: 'heard' | 'seen';
 }
 
+/** A clip alone, on a line-up of its own that begins with it. */
+export function atOwnTime(clip: Clip): PlacedClip {
+	const placement: Placement = {
+		lineUpId: '',
+		startFlicks: 0,
+		ratePpm: 0,
+		measuredRatePpm: 0,
+		method: 'clip start',
+		confidence: 1,
+		residualSeconds: 0,
+		byHand: false,
+		isLocked: false,
+		airFlicks: 0
+	};
+	return { ...clip, placement };
+}
+
 /** The file of a clip that holds a media time. */
 export function partAt(clip: Clip, mediaFlicks: number): ClipPart | undefined {
 	return clip.parts.find(

@@ -2,12 +2,17 @@
 	import { onMount } from 'svelte';
 	import type { Clip } from '../../core/shoot/clip';
 	import { angleWords } from './angle-words';
+	import type { Transport } from './transport.svelte';
 	import { clipFiles } from './wall-files';
 	import type { WallMessage, WallReport } from './wall-messages';
 	import WallWorker from './wall.worker?worker';
 
-	/** The picture of one clip at a media time of its own, whether it has a place on the line-up or not. */
-	let { clip, mediaFlicks, aspect }: { clip: Clip; mediaFlicks: number; aspect: number } = $props();
+	/**
+	 * The picture of one clip in its own time, whether it has a place on the line-up or not: at a moment, or as a player of its
+	 * own goes.
+	 */
+	let { clip, aspect, ...time }: { clip: Clip; aspect: number } & ({ mediaFlicks: number } | { transport: Transport }) =
+		$props();
 
 	let canvas = $state<HTMLCanvasElement>();
 	let worker = $state.raw<Worker>();
@@ -48,7 +53,12 @@
 		});
 	});
 	$effect(() => send({ kind: 'files', files: clipFiles(clip) }));
-	$effect(() => send({ kind: 'clock', anchor: { playing: false, flicks: mediaFlicks, atMs: 0 } }));
+	$effect(() => {
+		if (!worker) return;
+		if ('transport' in time) return time.transport.follow((anchor) => send({ kind: 'clock', anchor }));
+		send({ kind: 'clock', anchor: { playing: false, flicks: time.mediaFlicks, atMs: 0 } });
+		return;
+	});
 </script>
 
 <div class="relative h-full w-full overflow-hidden" bind:clientWidth={width} bind:clientHeight={height}>

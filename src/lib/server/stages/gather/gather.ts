@@ -10,8 +10,8 @@ import { noteFiles } from './note-files';
 
 /** Probes at once: ffprobe waits for the disk more than it computes. */
 const PROBES_AT_ONCE = 4;
-/** Other shoots wait as well. */
-const MAX_WAIT_MS = 15_000;
+/** What has come is to be seen and heard soon. */
+const MAX_WAIT_MS = 4000;
 const WAIT_STEP_MS = 500;
 /** The page hears of what was read this often. */
 const TELL_EVERY_MS = 1000;

@@ -5,6 +5,7 @@
 	import EditableText from '../../controls/EditableText.svelte';
 	import { clockWords } from '../../controls/words';
 	import { useShoot } from '../../state/shoot-state.svelte';
+	import ClipPreview from './ClipPreview.svelte';
 	import { isJoined, pictureNotes, pictureWords, soundWords } from './clip-words';
 
 	let { clip, onabout }: { clip: Clip; onabout: () => void } = $props();
@@ -32,6 +33,7 @@
 		onchange={(name) => shoot.edit({ kind: 'rename-clip', clipId: clip.id, name })}
 	/>
 </h2>
+<ClipPreview {clip} />
 <dl class="mt-2 grid grid-cols-[5.5rem_1fr] gap-y-1 text-sm">
 	<dt class="text-quiet">Device</dt>
 	<dd>{device?.name} <button class="text-xs text-accent underline" onclick={onabout}>Why?</button></dd>
