@@ -58,8 +58,8 @@ export async function benchWall(folder: string): Promise<string> {
 		`the wall draws in ${PLAYED_SECONDS} seconds of playing: those of their very time, late by one, later. A load of ${LOAD} is as many threads that do nothing but`,
 		'keep the processors busy.',
 		'',
-		'| angles | load | exact | late by one | later | shown, of each | all angles show a picture after | memory of the whole browser |',
-		'|---|---|---|---|---|---|---|---|',
+		'| angles | load | exact | late by one | later | no piece yet | every so many-th is shown at the end | looked at, each | all angles show a picture after | memory of the whole browser |',
+		'|---|---|---|---|---|---|---|---|---|---|',
 		...rows
 	].join('\n');
 }
@@ -166,7 +166,10 @@ async function measure(address: string, id: string, count: number, load: number)
 		const percent = (part: number) => `${((100 * part) / all).toFixed(1)} %`;
 		const cells = [
 			...[count, load],
-			...[sum((one) => one.exact), sum((one) => one.byOne), sum((one) => one.worse + one.stills)].map(percent),
+			...[sum((one) => one.exact), sum((one) => one.byOne), sum((one) => one.worse), sum((one) => one.stills)].map(
+				percent
+			),
+			`${reports.at(-1)?.every}`,
 			`${(all / count / PLAYED_SECONDS).toFixed(0)} a second`,
 			`${(openedMs / 1000).toFixed(2)} s`,
 			`${(memory / 2 ** 20).toFixed(0)} MiB`

@@ -34,6 +34,13 @@
 	const transport = useTransport();
 	const look = useWallLook();
 
+	const EVERY: Readonly<Record<number, string>> = {
+		2: 'every second',
+		3: 'every third',
+		4: 'every fourth',
+		5: 'every fifth'
+	};
+
 	let canvas = $state<HTMLCanvasElement>();
 	let airCanvas = $state<HTMLCanvasElement>();
 	let worker = $state.raw<Worker>();
@@ -151,6 +158,7 @@
 		data-shown={report?.shown}
 		data-behind={report?.behind.length}
 		data-open={report?.open}
+		data-every={report?.every}
 	></canvas>
 	{#if airSize}
 		<div
@@ -210,6 +218,14 @@
 			onhide={only ? undefined : () => look.hide(cell.deviceId)}
 		/>
 	{/each}
+	{#if transport.playing && report && report.every > 1}
+		<p
+			class="absolute right-1 rounded-sm bg-surface px-1 text-xs text-attention"
+			style:bottom="{hiddenCount > 0 ? LABEL : 0}px"
+		>
+			The machine is busy: the angles show {EVERY[report.every]} picture, in time.
+		</p>
+	{/if}
 	{#if hiddenCount > 0}
 		<p class="absolute right-1 bottom-0 text-xs text-quiet">
 			{countWords(hiddenCount, 'angle')} hidden, for the eye only ·

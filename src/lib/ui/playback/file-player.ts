@@ -15,7 +15,12 @@ export interface Looking {
 	readonly isPlaying: boolean;
 	/** It is looked at itself, not beside others. */
 	readonly isOnAir: boolean;
+	/** Of pieces, only every so many-th picture is shown. */
+	readonly every: number;
 }
+
+/** An index of a long recording takes megabytes: it is let go of when pieces have served for so long. */
+const CLOSE_ORIGINAL_AFTER_MS = 3000;
 
 /**
  * Shows one file's picture about a moving time, the best that there is: of the recording itself, from pieces of its small
@@ -29,6 +34,7 @@ export class FilePlayer {
 	/** Since the file's first picture. */
 	private atSeconds = 0;
 	private wantedMs = -Infinity;
+	private originalUsedMs = 0;
 
 	constructor(readonly file: WallFile) {
 		this.originalPictures = file.own ? new OriginalPictures(file) : undefined;
@@ -99,17 +105,20 @@ export class FilePlayer {
 	}
 
 	/** Brings the picture of a time to be shown as soon as it is there. */
-	advance({ flicks, nowMs, lines, isPlaying, isOnAir }: Looking): void {
+	advance({ flicks, nowMs, lines, isPlaying, isOnAir, every }: Looking): void {
 		this.wantedMs = nowMs;
 		const seconds = this.secondsAt(flicks);
 		if (seconds < 0) return;
 		this.atSeconds = seconds;
 		const isOwn = isPlaying && this.original?.exactAt(seconds) !== undefined;
 		const isInHaste = isOnAir && !this.original?.isPlaying;
-		const hasPiece = this.pieces.advance(seconds, { nowMs, lines, isPlaying, isInHaste, isShown: !isOwn });
+		const hasPiece = this.pieces.advance(seconds, { nowMs, lines, isPlaying, isInHaste, isShown: !isOwn, every });
 		this.original?.advance(seconds, { isPlaying, isOnAir, nowMs, isThere: this.pieces.isExact });
 		if (this.isExact) this.stills.drop();
-		else if (!hasPiece) this.stills.ask(seconds, { isPlaying, lines }, () => this.isExact);
+		else if (!hasPiece && !this.pieces.isUncertain(seconds, nowMs))
+			this.stills.ask(seconds, { isPlaying, lines }, () => this.isExact);
+		if (!this.pieces.isExact || isOnAir) this.originalUsedMs = nowMs;
+		else if (nowMs - this.originalUsedMs > CLOSE_ORIGINAL_AFTER_MS) this.originalPictures?.close();
 	}
 
 	close(): void {

@@ -18,6 +18,8 @@ export interface PieceLooking {
 	readonly isInHaste: boolean;
 	/** Otherwise its pieces are kept at hand, and nothing is decoded. */
 	readonly isShown: boolean;
+	/** Only every so many-th picture of a piece is decoded and shown, where the machine does not keep up with all. */
+	readonly every: number;
 }
 
 interface Position {
@@ -42,6 +44,7 @@ export class PiecePlayer {
 	/** What should show; nothing where no piece tells. */
 	private wanted: number | undefined;
 	private lines: PieceLines = 160;
+	private every = 1;
 
 	constructor(private readonly file: WallFile) {
 		this.shelf = new PieceShelf(file);
@@ -74,6 +77,11 @@ export class PiecePlayer {
 		return pieceAt(current.seconds) === pieceAt(wanted) ? between.length : between.length + 1;
 	}
 
+	/** Whether the piece of a time may be there any moment. */
+	isUncertain(seconds: number, nowMs: number): boolean {
+		return this.shelf.isUncertain(pieceAt(seconds), this.lines, nowMs);
+	}
+
 	/** When the piece of a time will be there, as far as is known. */
 	secondsLeft(seconds: number, nowMs: number): number | undefined {
 		return this.shelf.secondsLeft(pieceAt(seconds), this.lines, nowMs);
@@ -82,6 +90,7 @@ export class PiecePlayer {
 	/** Brings the picture of a time to `current` if it is decoded, and keeps decoding ahead. @returns whether there is a piece of it */
 	advance(seconds: number, looking: PieceLooking): boolean {
 		this.lines = looking.lines;
+		this.every = looking.every;
 		this.fetchAbout(seconds, looking);
 		const position = this.positionAt(seconds);
 		this.wanted = position?.piece.times[position.at];
@@ -128,17 +137,18 @@ export class PiecePlayer {
 			const at = lastAtOrBefore(piece.times, seconds);
 			// The last one that has come may be followed by one that is nearer.
 			if (at === piece.times.length - 1 && !piece.isWhole) return undefined;
-			if (at >= 0) return { piece, at };
+			if (at >= 0) return { piece, at: at - (at % this.every) };
 		}
 		return undefined;
 	}
 
 	/** The position behind another; nothing where it has not come yet. */
 	private after({ piece, at }: Position): Position | undefined {
-		if (at + 1 < piece.times.length) return { piece, at: at + 1 };
+		const next = at - (at % this.every) + this.every;
+		if (next < piece.times.length) return { piece, at: next };
 		if (!piece.isWhole) return undefined;
-		const next = this.shelf.piece(piece.index + 1, this.lines);
-		return next && next.times.length > 0 ? { piece: next, at: 0 } : undefined;
+		const following = this.shelf.piece(piece.index + 1, this.lines);
+		return following && following.times.length > 0 ? { piece: following, at: 0 } : undefined;
 	}
 
 	private goTo(position: Position): void {

@@ -19,11 +19,19 @@ export type Urgency = 'now' | 'soon' | 'next';
 
 /** A piece that is being made is asked for again after so long. */
 const ASK_AGAIN_MS = 600;
+/** Within so long the server has told whether a piece is there; one that is made at once comes anyway, sooner or later. */
+const UNCERTAIN_MS: Readonly<Record<Urgency, number>> = { now: 150, soon: 1000, next: 1000 };
 /** One that could not be had is tried again after so long. */
 const TRY_AGAIN_MS = 5000;
 
 type Entry =
-	| { readonly state: 'coming'; readonly piece: ShelfPiece; readonly abort: AbortController }
+	| {
+			readonly state: 'coming';
+			readonly piece: ShelfPiece;
+			readonly abort: AbortController;
+			readonly sinceMs: number;
+			readonly urgency: Urgency;
+	  }
 	| { readonly state: 'there'; readonly piece: ShelfPiece }
 	| { readonly state: 'awaited'; readonly againMs: number; readonly thereMs: number }
 	| { readonly state: 'failed'; readonly againMs: number };
@@ -43,6 +51,12 @@ export class PieceShelf {
 		return other?.isWhole ? other : (wanted ?? other);
 	}
 
+	/** Whether it is not known yet if a piece is there: soon it will be. */
+	isUncertain(index: number, lines: PieceLines, nowMs: number): boolean {
+		const entry = this.entries[lines].get(index);
+		return entry?.state === 'coming' && nowMs - entry.sinceMs < UNCERTAIN_MS[entry.urgency];
+	}
+
 	/** In how many seconds a piece will be there, as far as is known. */
 	secondsLeft(index: number, lines: PieceLines, nowMs: number): number | undefined {
 		const entry = this.entries[lines].get(index);
@@ -57,7 +71,7 @@ export class PieceShelf {
 		if (entry?.state === 'failed' && nowMs < entry.againMs) return;
 		const piece: ShelfPiece = { index, lines, config: undefined, times: [], chunks: [], isWhole: false };
 		const abort = new AbortController();
-		this.entries[lines].set(index, { state: 'coming', piece, abort });
+		this.entries[lines].set(index, { state: 'coming', piece, abort, sinceMs: nowMs, urgency });
 		void this.load(piece, urgency, abort.signal, entry?.state === 'awaited' ? entry.thereMs : undefined);
 	}
 

@@ -80,6 +80,8 @@ export interface WallReport {
 	readonly byOne: number;
 	readonly worse: number;
 	readonly stills: number;
+	/** Of angles beside what is on air, every so many-th picture is shown: those are counted. */
+	readonly every: number;
 	/** Files that hold a decoder or pictures. */
 	readonly open: number;
 	/** Angles that show any picture. */

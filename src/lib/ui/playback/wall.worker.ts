@@ -1,6 +1,7 @@
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import type { PieceLines } from '../../core/limits/pieces';
 import { FilePlayer, type Looking } from './file-player';
+import { Thinning } from './thinning';
 import type { ClockAnchor } from './transport.svelte';
 import type { AngleState, WallAir, WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
 
@@ -21,6 +22,8 @@ const players = new Map<string, FilePlayer>();
 /** What each tile shows: nothing is drawn twice. */
 let drawn: (string | undefined)[] = [];
 let counted = { exact: 0, byOne: 0, worse: 0, stills: 0 };
+const thinning = new Thinning();
+let toThin = { exact: 0, late: 0 };
 let reportedAt = 0;
 let toldBehind = '';
 
@@ -49,6 +52,7 @@ self.onmessage = ({ data }: MessageEvent<WallMessage>) => {
 			onAir = data.air;
 			break;
 		case 'clock':
+			if (isJump(data.anchor)) thinning.jump(performance.now());
 			anchor = data.anchor;
 			break;
 	}
@@ -76,6 +80,15 @@ function now(): number {
 	return anchor.flicks + (elapsedMs / 1000) * FLICKS_PER_SECOND;
 }
 
+/** The clock is told often; one that lies elsewhere begins anew. */
+const JUMP_SECONDS = 0.1;
+
+function isJump(next: ClockAnchor): boolean {
+	if (next.playing !== anchor.playing) return true;
+	const goneFlicks = next.playing ? ((next.atMs - anchor.atMs) / 1000) * FLICKS_PER_SECOND : 0;
+	return Math.abs(next.flicks - anchor.flicks - goneFlicks) > JUMP_SECONDS * FLICKS_PER_SECOND;
+}
+
 /** A file that nobody looks at lets go of its decoder and its pictures after so long. */
 const REST_AFTER_MS = 3000;
 /** A file that begins so soon is opened beforehand. */
@@ -94,12 +107,14 @@ function tick(): void {
 		else if (player.covers(flicks)) {
 			showing.set(player.file.deviceId, player);
 			player.advance({ ...looking(), flicks });
-			if (anchor.playing) count(player);
+			if (anchor.playing) count(player, airing?.deviceId);
 		} else if (player === heldPlayer) player.advance({ ...looking(), flicks: airing!.heldFlicks!, isPlaying: false });
 		else if (anchor.playing && player.beginsWithin(flicks, OPEN_AHEAD_FLICKS))
 			player.advance({ ...looking(), flicks: player.file.beginFlicks, isOnAir: false });
 		else player.rest(nowMs, REST_AFTER_MS);
 	}
+	if (anchor.playing) thinning.note(toThin, nowMs);
+	toThin = { exact: 0, late: 0 };
 	for (const [index, tile] of tiles.entries()) draw(index, tile, showing.get(tile.deviceId));
 	if (air) drawAir(air, airing?.heldFlicks === undefined ? showing.get(airing?.deviceId ?? '') : heldPlayer);
 	sendReport(showing, flicks, nowMs);
@@ -117,7 +132,13 @@ function lookingAt(deviceId: string, onAirId: string | undefined, nowMs: number)
 	const isOneOfMany = tiles.length >= MANY_TILES && !tile?.isLarge;
 	const isSmall = isOneOfMany || (tile?.height ?? 0) <= SMALL_TILE_POINTS;
 	const lines: PieceLines = isOnAir || !isSmall ? 360 : 160;
-	return { nowMs, lines, isOnAir, isPlaying: anchor.playing };
+	const every = anchor.playing && !isLookedAt(deviceId, onAirId) ? thinning.every : 1;
+	return { nowMs, lines, isOnAir, isPlaying: anchor.playing, every };
+}
+
+/** What is on air and what is large is shown in full, whatever the machine has left for the others. */
+function isLookedAt(deviceId: string, onAirId: string | undefined): boolean {
+	return deviceId === onAirId || tiles.some((tile) => tile.deviceId === deviceId && tile.isLarge);
 }
 
 function playerAt(deviceId: string | undefined, flicks: number): FilePlayer | undefined {
@@ -163,8 +184,13 @@ function drawAir(on: OffscreenCanvasRenderingContext2D, player: FilePlayer | und
 	on.drawImage(frame, 0, 0);
 }
 
-function count(player: FilePlayer): void {
+function count(player: FilePlayer, onAirId: string | undefined): void {
 	const off = player.picturesOff;
+	// What is not made yet says nothing of how the machine keeps up.
+	if (off !== undefined && !isLookedAt(player.file.deviceId, onAirId)) {
+		if (off === 0) toThin.exact++;
+		else toThin.late++;
+	}
 	if (off === undefined) counted.stills++;
 	else if (off === 0) counted.exact++;
 	else if (off === 1) counted.byOne++;
@@ -206,7 +232,15 @@ function sendReport(showing: ReadonlyMap<string, FilePlayer>, flicks: number, no
 	const problem = [...players.values()].find((player) => player.problem)?.problem;
 	const open = [...players.values()].filter((player) => player.holdsPictures).length;
 	const shown = [...showing.values()].filter((player) => player.shown).length;
-	const message: WallReport = { kind: 'report', ...counted, open, shown, behind, ...(problem ? { problem } : {}) };
+	const message: WallReport = {
+		kind: 'report',
+		...counted,
+		every: thinning.every,
+		open,
+		shown,
+		behind,
+		...(problem ? { problem } : {})
+	};
 	self.postMessage(message);
 	counted = { exact: 0, byOne: 0, worse: 0, stills: 0 };
 }
