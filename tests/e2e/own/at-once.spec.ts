@@ -148,7 +148,7 @@ async function readStrip(
 test('without any piece what is on air is exact, standing and playing: from the recording itself', async ({ page }) => {
 	await page.route('**/media/pieces/**', (route) => route.abort());
 	await page.goto(`${server.address}/shoots/${id}/call`);
-	await expect(page.getByTestId('on-air')).toContainText('camera-1');
+	await expect(page.getByTestId('on-air')).toContainText('Camera 1');
 	await goToSeconds(page, 13.3);
 	const readA = async (count: number, everyMs: number) =>
 		(await readWall(page, count, everyMs)).filter(({ tile }) => tile === 'A');
@@ -215,7 +215,7 @@ test('sound plays at once from anywhere, and nothing is copied for it', async ({
 		await page.waitForFunction(() => (window as unknown as { heard: number[] }).heard.length > 0);
 		const tookMs = (await page.evaluate(() => (window as unknown as { heard: number[] }).heard[0]!)) - began;
 		// On a machine that does much else; docs/benchmarks.md has what it takes alone.
-		expect(tookMs, `lane ${lane}`).toBeLessThan(4000);
+		expect(tookMs, `lane ${lane}`).toBeLessThan(8000);
 		await page.waitForTimeout(300);
 		await page.getByTestId('play').click();
 		await solo.click();

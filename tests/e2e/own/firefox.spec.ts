@@ -154,7 +154,7 @@ test('gather, line up, prove, choose the master, call and hand off, in Firefox',
 			}).toPass({ timeout: 20_000 });
 		}
 		await page.keyboard.press('2');
-		await expect.poll(() => textOf(page, byId('on-air'))).toContain('camera-2');
+		await expect.poll(() => textOf(page, byId('on-air'))).toContain('Camera 2');
 
 		await stage('Hand off');
 		await page.locator(byId('hand-off-movie')).click();
@@ -170,7 +170,7 @@ test('an output for sound that does not start is said, and the page goes on', as
 	const { page } = await openPage(browser);
 	try {
 		await page.goto(server.address);
-		await page.locator('a ::-p-text(evening), a::-p-text(evening)').click();
+		await page.locator(byName('link', 'evening')).click();
 		await page.locator(byId('play')).click();
 		await page.waitForSelector('::-p-text(The sound output does not start.)', { timeout: 20_000 });
 		await page.locator('nav[aria-label="Stages"] ::-p-text(Gather)').click();

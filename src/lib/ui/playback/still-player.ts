@@ -1,18 +1,23 @@
 import pLimit from 'p-limit';
 import { stillAddress } from '../../contract/media';
+import type { PieceLines } from '../../core/limits/pieces';
 import type { OriginalPictures } from './original-pictures';
-import type { Looking } from './file-player';
 import { fetchStill, type Still } from './read-piece';
 import type { WallFile } from './wall-messages';
 
-/** Of all files together: stills that are asked for at a time. */
-const STILLS_AT_ONCE = 3;
+/** Of all files together: a browser keeps six connections to a server, and sound must find one free. */
+const STILLS_AT_ONCE = 2;
 /** While playing, a still that the server makes is no older than this, as far as it keeps up; one of the recording itself. */
 const STILL_STEP_SECONDS = 2;
 const OWN_STILL_STEP_SECONDS = 1;
 /** Standing still, one for every half second is made (see the server's grid). */
 const STILL_GRID_SECONDS = 0.5;
 const stillsInTurn = pLimit(STILLS_AT_ONCE);
+
+export interface StillLooking {
+	readonly isPlaying: boolean;
+	readonly lines: PieceLines;
+}
 
 /** Shows key pictures until there is better: of the recording itself where the browser can, else of the server. */
 export class StillPlayer {
@@ -34,7 +39,7 @@ export class StillPlayer {
 	}
 
 	/** Asks for the key picture before a time. @param isUseless by the time it comes, whether there is better */
-	ask(seconds: number, { isPlaying, lines }: Pick<Looking, 'isPlaying' | 'lines'>, isUseless: () => boolean): void {
+	ask(seconds: number, { isPlaying, lines }: StillLooking, isUseless: () => boolean): void {
 		if (this.isComing) return;
 		const whilePlaying = this.isOwn ? OWN_STILL_STEP_SECONDS : STILL_STEP_SECONDS;
 		const step = isPlaying ? whilePlaying : STILL_GRID_SECONDS;
@@ -56,7 +61,7 @@ export class StillPlayer {
 		this.askedSeconds = undefined;
 	}
 
-	private async load(seconds: number, lines: Looking['lines'], isUseless: () => boolean): Promise<void> {
+	private async load(seconds: number, lines: PieceLines, isUseless: () => boolean): Promise<void> {
 		const { visit } = this;
 		const { fileId, identity } = this.file;
 		try {

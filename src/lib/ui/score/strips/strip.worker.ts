@@ -1,4 +1,5 @@
 import { LRUCache } from 'lru-cache';
+import pLimit from 'p-limit';
 import { stripAddress } from '../../../contract/media';
 import { type OriginalFile, OriginalPictures } from '../../playback/original-pictures';
 import { fetchStill, type Still } from '../../playback/read-piece';
@@ -9,6 +10,8 @@ import { STRIP_LINES, type StripAnswer, type StripAsked } from './strip-messages
 /** Recordings kept open: their indexes take megabytes. */
 const MAX_OPEN = 8;
 const opened = new LRUCache<string, OriginalPictures>({ max: MAX_OPEN, dispose: (keys) => keys.close() });
+/** A browser keeps six connections to a server; the server makes strips when it has nothing else to do. */
+const askedInTurn = pLimit(1);
 /** Recordings that this browser cannot show. */
 const unable = new Set<string>();
 
@@ -29,7 +32,7 @@ async function stillAt(file: OriginalFile, seconds: number): Promise<Still> {
 		unable.add(identity);
 		opened.delete(identity);
 	}
-	return fetchStill(stripAddress({ fileId, key: identity, seconds }));
+	return askedInTurn(() => fetchStill(stripAddress({ fileId, key: identity, seconds })));
 }
 
 async function small(frame: VideoFrame): Promise<ImageBitmap> {
