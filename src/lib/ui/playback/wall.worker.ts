@@ -94,13 +94,19 @@ const REST_AFTER_MS = 3000;
 /** A file that begins so soon is opened beforehand. */
 const OPEN_AHEAD_FLICKS = 2 * FLICKS_PER_SECOND;
 
+function airAt(flicks: number): WallAir | undefined {
+	return onAir.find((one) => flicks >= one.inFlicks && flicks < one.outFlicks);
+}
+
 function tick(): void {
 	const flicks = now();
 	const nowMs = performance.now();
-	const airing = onAir.find((one) => flicks >= one.inFlicks && flicks < one.outFlicks);
+	const airing = airAt(flicks);
 	const heldPlayer = airing?.heldFlicks === undefined ? undefined : playerAt(airing.deviceId, airing.heldFlicks);
 	const showing = new Map<string, FilePlayer>();
-	const isSeen = ({ file: { deviceId } }: FilePlayer) => seen.has(deviceId) || (air && deviceId === airing?.deviceId);
+	const airingSoon = anchor.playing ? airAt(flicks + OPEN_AHEAD_FLICKS) : undefined;
+	const isAired = (deviceId: string) => air && [airing?.deviceId, airingSoon?.deviceId].includes(deviceId);
+	const isSeen = ({ file: { deviceId } }: FilePlayer) => seen.has(deviceId) || isAired(deviceId);
 	for (const player of players.values()) {
 		const looking = () => lookingAt(player.file.deviceId, airing?.deviceId, nowMs);
 		if (!isSeen(player)) player.rest(nowMs, REST_AFTER_MS);
