@@ -157,6 +157,8 @@ test('without any piece what is on air is exact, standing and playing: from the 
 		expect(reading!.code?.picture).toBe(pictureAt('A', reading!.flicks, 0));
 	}).toPass({ timeout: 20_000 });
 	await expect(page.getByTestId('state-A')).toHaveCount(0);
+	// How fast it is decoded is tried while nothing else is to be done.
+	await page.waitForTimeout(3500);
 	await page.getByTestId('play').click();
 	await page.waitForTimeout(2500);
 	const readings = await readA(40, 70);

@@ -3,6 +3,7 @@
 	import { asPicture } from '../../core/shoot/air-delay';
 	import { clipAt } from '../../core/shoot/lookup';
 	import { useShoot } from '../state/shoot-state.svelte';
+	import { useStrips } from '../score/strips/strips.svelte';
 	import { useTransport } from './transport.svelte';
 	import { pictureOnAir } from '../../core/program/compile';
 	import { onAirWords } from '../controls/plan-words';
@@ -33,7 +34,10 @@
 	const shoot = useShoot();
 	const transport = useTransport();
 	const look = useWallLook();
+	const strips = useStrips();
 
+	/** The angles come first: strips go on when all has been well for so long. */
+	const STRIPS_AFTER_MS = 1000;
 	const EVERY: Readonly<Record<number, string>> = {
 		2: 'every second',
 		3: 'every third',
@@ -111,6 +115,7 @@
 		);
 		const unfollow = transport.follow((anchor) => send({ kind: 'clock', anchor }));
 		return () => {
+			strips.store.setHeld(false);
 			unfollow();
 			made.terminate();
 		};
@@ -135,6 +140,14 @@
 		});
 	});
 	$effect(() => send({ kind: 'files', files }));
+	$effect(() => {
+		if (supported && (report?.isBusy ?? true)) {
+			strips.store.setHeld(true);
+			return;
+		}
+		const timer = setTimeout(() => strips.store.setHeld(false), STRIPS_AFTER_MS);
+		return () => clearTimeout(timer);
+	});
 	$effect(() => send({ kind: 'air', air: shoot.plan ? wallAir(shoot.plan) : [] }));
 </script>
 

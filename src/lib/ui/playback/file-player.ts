@@ -5,7 +5,7 @@ import { OriginalPictures } from './original-pictures';
 import { OriginalPlayer } from './original-player';
 import { PiecePlayer } from './piece-player';
 import type { Still } from './read-piece';
-import { StillPlayer } from './still-player';
+import { areStillsComing, StillPlayer } from './still-player';
 import type { WallFile } from './wall-messages';
 
 export interface Looking {
@@ -111,9 +111,9 @@ export class FilePlayer {
 		if (seconds < 0) return;
 		this.atSeconds = seconds;
 		const isOwn = isPlaying && this.original?.exactAt(seconds) !== undefined;
-		const isInHaste = isOnAir && !this.original?.isPlaying;
+		const isInHaste = isOnAir && !this.original?.isGood(nowMs);
 		const hasPiece = this.pieces.advance(seconds, { nowMs, lines, isPlaying, isInHaste, isShown: !isOwn, every });
-		this.original?.advance(seconds, { isPlaying, isOnAir, nowMs, isThere: this.pieces.isExact });
+		this.original?.advance(seconds, { isPlaying, isOnAir, nowMs, isThere: this.isExact, isBusy: areStillsComing() });
 		if (this.isExact) this.stills.drop();
 		else if (!hasPiece && !this.pieces.isUncertain(seconds, nowMs))
 			this.stills.ask(seconds, { isPlaying, lines }, () => this.isExact);

@@ -47,16 +47,27 @@ export class OriginalPictures {
 		return frame && { seconds: packet.timestamp - opened.own.startSeconds, frame };
 	}
 
-	/** The picture of a very time. @returns nothing where this browser cannot, or would take long */
-	async exact(seconds: number): Promise<Still | undefined> {
+	/**
+	 * The picture of a very time.
+	 * @param isWanted asked again and again: decoding to it takes a while
+	 * @returns nothing where this browser cannot, or would take long, or nobody wants it any more
+	 */
+	async exact(seconds: number, isWanted: () => boolean): Promise<Still | undefined> {
 		const opened = await this.opened();
 		if (!opened) return undefined;
 		const at = inFile(opened, seconds);
 		const key = await opened.packets.getKeyPacket(at, { metadataOnly: true });
 		const { secondsPerPicture, points } = opened.own;
 		if (!key || ((at - key.timestamp) / secondsPerPicture + 1) * points > MOST_POINTS) return undefined;
-		const sample = await opened.samples.getSample(at);
-		return sample ? stillOf(opened, sample) : undefined;
+		let newest: Still | undefined;
+		for await (const sample of opened.samples.samples(key.timestamp, at)) {
+			newest?.frame.close();
+			newest = stillOf(opened, sample);
+			if (isWanted()) continue;
+			newest.frame.close();
+			return undefined;
+		}
+		return newest;
 	}
 
 	/** All pictures from a time on, in order. */
@@ -70,11 +81,18 @@ export class OriginalPictures {
 	async isFast(): Promise<boolean> {
 		const opened = await this.opened();
 		if (!opened) return false;
-		const { codec, codedWidth, codedHeight } = opened.config;
-		this.kind = `${codec} ${codedWidth}×${codedHeight} ${opened.own.secondsPerPicture}`;
-		let trial = fastKinds.get(this.kind);
-		if (!trial) fastKinds.set(this.kind, (trial = tryDecoding(opened).catch(() => false)));
+		const kind = (this.kind = kindOf(opened));
+		let trial = fastKinds.get(kind);
+		if (!trial) fastKinds.set(kind, (trial = tryDecoding(opened).catch(() => false)));
 		return trial;
+	}
+
+	/** The same, where one of its kind was tried before. @returns nothing where none was */
+	async isKnownFast(): Promise<boolean | undefined> {
+		if (fastKinds.size === 0) return undefined;
+		const opened = await this.opened();
+		this.kind = opened && kindOf(opened);
+		return this.kind === undefined ? false : fastKinds.get(this.kind);
 	}
 
 	/** It was tried, and did not keep up all the same. */
@@ -109,6 +127,10 @@ export class OriginalPictures {
 		input.dispose();
 		return undefined;
 	}
+}
+
+function kindOf({ config: { codec, codedWidth, codedHeight }, own }: Opened): string {
+	return `${codec} ${codedWidth}×${codedHeight} ${own.secondsPerPicture}`;
 }
 
 /** Recordings that do not say what their colours mean are taken for what they are everywhere here. */

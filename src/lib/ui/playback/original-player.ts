@@ -7,7 +7,11 @@ const AHEAD = 6;
 /** A picture this far ahead of what is decoded is gone to at once. */
 const FAR_SECONDS = 0.6;
 /** One that was to be fast enough and shows nothing of the very time for so long is not. */
-const TOO_LATE_MS = 2000;
+const TOO_LATE_MS = 1500;
+/** It serves, as long as it showed the very time within so long. */
+const GOOD_WITHIN_MS = 400;
+/** Whether it is fast enough is tried when the playhead has stood for so long: nothing must wait for it. */
+const TRY_AFTER_MS = 1000;
 /** So long the playhead must stand for a picture to be decoded for it: of what is on air, and of the others. */
 const SETTLED_MS = { onAir: 100, others: 350 };
 /** Decoding to a very time keeps a processor busy. */
@@ -18,8 +22,9 @@ interface Run {
 	lastSeconds: number;
 	/** The file has no more. */
 	isOver: boolean;
-	/** When the picture of the very time was there last. */
-	goodMs: number;
+	/** When it showed the picture of the very time last, and since when it should. */
+	shownMs: number;
+	readonly sinceMs: number;
 	/** Has it decode further. */
 	wake: (() => void) | undefined;
 }
@@ -31,6 +36,16 @@ export interface OriginalLooking {
 	readonly nowMs: number;
 	/** The picture of this very time is there without. */
 	readonly isThere: boolean;
+	/** What is waited for more comes first. */
+	readonly isBusy: boolean;
+}
+
+/** Where the playhead stands. */
+interface Standing {
+	readonly seconds: number;
+	readonly sinceMs: number;
+	isAsked: boolean;
+	still?: Still;
 }
 
 /**
@@ -41,7 +56,7 @@ export class OriginalPlayer {
 	private run: Run | undefined;
 	private isFast: boolean | 'unknown' | 'being tried' = 'unknown';
 	private playedSeconds = -Infinity;
-	private standing: { readonly seconds: number; readonly sinceMs: number; isAsked: boolean; still?: Still } | undefined;
+	private standing: Standing | undefined;
 
 	constructor(private readonly pictures: OriginalPictures) {}
 
@@ -49,9 +64,9 @@ export class OriginalPlayer {
 		return this.run !== undefined || this.standing?.still !== undefined;
 	}
 
-	/** Whether it plays now: then nobody need make pieces in haste. */
-	get isPlaying(): boolean {
-		return this.run !== undefined;
+	/** Whether it plays well: then nobody need make pieces in haste. */
+	isGood(nowMs: number): boolean {
+		return this.run !== undefined && nowMs - this.run.shownMs < GOOD_WITHIN_MS;
 	}
 
 	/** The picture of this very time, if it is there. */
@@ -67,7 +82,7 @@ export class OriginalPlayer {
 		return this.run?.queue[0];
 	}
 
-	advance(seconds: number, { isPlaying, isOnAir, nowMs, isThere }: OriginalLooking): void {
+	advance(seconds: number, { isPlaying, isOnAir, nowMs, isThere, isBusy }: OriginalLooking): void {
 		if (isPlaying) {
 			this.stand(undefined);
 			if (isOnAir) this.play(seconds, nowMs);
@@ -76,16 +91,38 @@ export class OriginalPlayer {
 		}
 		this.stop();
 		if (this.standing?.seconds !== seconds) this.stand({ seconds, sinceMs: nowMs, isAsked: false });
-		const settledMs = isOnAir ? SETTLED_MS.onAir : SETTLED_MS.others;
 		const { standing } = this;
+		if (!standing || isBusy) return;
+		const stoodMs = nowMs - standing.sinceMs;
 		// What is on air is shown in full, if it can be.
-		if (!standing || standing.isAsked || (isThere && !isOnAir) || nowMs - standing.sinceMs < settledMs) return;
+		const isWanted = isOnAir || !isThere;
+		if (!standing.isAsked && isWanted && stoodMs > (isOnAir ? SETTLED_MS.onAir : SETTLED_MS.others))
+			this.decodeFor(standing);
+		else if (isOnAir && isThere && stoodMs > TRY_AFTER_MS) this.tryOnce();
+	}
+
+	private decodeFor(standing: Standing): void {
 		standing.isAsked = true;
+		const isWanted = () => this.standing === standing;
 		void exactsInTurn(async () => {
-			if (this.standing !== standing) return;
-			const still = await this.pictures.exact(seconds).catch(() => undefined);
-			if (this.standing === standing && still) standing.still = still;
+			if (!isWanted()) return;
+			const still = await this.pictures.exact(standing.seconds, isWanted).catch(() => undefined);
+			if (isWanted() && still) standing.still = still;
 			else still?.frame.close();
+		});
+	}
+
+	/** While playing nothing is tried; what was tried of another recording of its kind holds for it. */
+	private lookUp(): void {
+		this.isFast = 'being tried';
+		void this.pictures.isKnownFast().then((isFast) => (this.isFast = isFast ?? 'unknown'));
+	}
+
+	private tryOnce(): void {
+		if (this.isFast !== 'unknown' || exactsInTurn.activeCount + exactsInTurn.pendingCount > 0) return;
+		this.isFast = 'being tried';
+		void exactsInTurn(async () => {
+			this.isFast = await this.pictures.isFast();
 		});
 	}
 
@@ -95,7 +132,7 @@ export class OriginalPlayer {
 		this.stand(undefined);
 	}
 
-	private stand(standing: OriginalPlayer['standing']): void {
+	private stand(standing: Standing | undefined): void {
 		this.standing?.still?.frame.close();
 		this.standing = standing;
 	}
@@ -103,29 +140,26 @@ export class OriginalPlayer {
 	private play(seconds: number, nowMs: number): void {
 		const isJump = Math.abs(seconds - this.playedSeconds) > FAR_SECONDS;
 		this.playedSeconds = seconds;
-		if (this.isFast === 'unknown') {
-			this.isFast = 'being tried';
-			void this.pictures.isFast().then((isFast) => (this.isFast = isFast));
-		}
+		if (this.isFast === 'unknown') this.lookUp();
 		if (this.isFast !== true) return;
 		const { run } = this;
 		const first = run?.queue[0]?.seconds ?? run?.lastSeconds;
 		if (!run || first === undefined || seconds < first || (!run.isOver && seconds > run.lastSeconds + FAR_SECONDS)) {
-			this.start(seconds, run && !isJump ? run.goodMs : nowMs);
+			this.start(seconds, run && !isJump ? run : { sinceMs: nowMs, shownMs: -Infinity });
 			return;
 		}
 		while (run.queue.length > 1 && run.queue[1]!.seconds <= seconds) run.queue.shift()!.frame.close();
 		run.wake?.();
-		if (this.exactAt(seconds)) run.goodMs = nowMs;
-		if (nowMs - run.goodMs < TOO_LATE_MS) return;
+		if (this.exactAt(seconds)) run.shownMs = nowMs;
+		if (nowMs - Math.max(run.sinceMs, run.shownMs) < TOO_LATE_MS) return;
 		this.isFast = false;
 		this.pictures.isSlowAfterAll();
 		this.stop();
 	}
 
-	private start(seconds: number, goodMs: number): void {
+	private start(seconds: number, { sinceMs, shownMs }: Pick<Run, 'sinceMs' | 'shownMs'>): void {
 		this.stop();
-		const run: Run = { queue: [], lastSeconds: seconds, isOver: false, goodMs, wake: undefined };
+		const run: Run = { queue: [], lastSeconds: seconds, isOver: false, sinceMs, shownMs, wake: undefined };
 		this.run = run;
 		void this.fill(run, seconds).catch(() => {
 			if (this.run !== run) return;

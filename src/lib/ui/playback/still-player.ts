@@ -5,14 +5,22 @@ import type { OriginalPictures } from './original-pictures';
 import { fetchStill, type Still } from './read-piece';
 import type { WallFile } from './wall-messages';
 
-/** Of all files together: a browser keeps six connections to a server, and sound must find one free. */
-const STILLS_AT_ONCE = 2;
+/** Of all files together. */
+const STILLS_AT_ONCE = 3;
+/** A browser keeps six connections to a server, and sound must find one free. */
+const ASKED_AT_ONCE = 2;
 /** While playing, a still that the server makes is no older than this, as far as it keeps up; one of the recording itself. */
 const STILL_STEP_SECONDS = 2;
 const OWN_STILL_STEP_SECONDS = 1;
 /** Standing still, one for every half second is made (see the server's grid). */
 const STILL_GRID_SECONDS = 0.5;
 const stillsInTurn = pLimit(STILLS_AT_ONCE);
+const askedInTurn = pLimit(ASKED_AT_ONCE);
+
+/** Whether any file's still is on its way: what makes pictures better waits for it. */
+export function areStillsComing(): boolean {
+	return stillsInTurn.activeCount + stillsInTurn.pendingCount > 0;
+}
 
 export interface StillLooking {
 	readonly isPlaying: boolean;
@@ -66,7 +74,8 @@ export class StillPlayer {
 		const { fileId, identity } = this.file;
 		try {
 			const own = await this.ownStill(seconds);
-			const still = own ?? (await fetchStill(stillAddress({ fileId, key: identity, seconds, lines })));
+			const address = stillAddress({ fileId, key: identity, seconds, lines });
+			const still = own ?? (await askedInTurn(() => fetchStill(address)));
 			this.problem = undefined;
 			// By now there may be better, or nobody who looks.
 			if (visit !== this.visit || isUseless()) {

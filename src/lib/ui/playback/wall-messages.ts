@@ -86,6 +86,8 @@ export interface WallReport {
 	readonly open: number;
 	/** Angles that show any picture. */
 	readonly shown: number;
+	/** Something has no picture yet, or what is on air not the right one: all else may wait. */
+	readonly isBusy: boolean;
 	/** Angles that do not show the picture of this very time. */
 	readonly behind: readonly AngleState[];
 	readonly problem?: string;

@@ -1,6 +1,7 @@
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
 import type { PieceLines } from '../../core/limits/pieces';
 import { FilePlayer, type Looking } from './file-player';
+import { areStillsComing } from './still-player';
 import { Thinning } from './thinning';
 import type { ClockAnchor } from './transport.svelte';
 import type { AngleState, WallAir, WallFile, WallMessage, WallReport, WallTile } from './wall-messages';
@@ -231,19 +232,27 @@ const TELL_BEHIND_EVERY_MS = 250;
 function sendReport(showing: ReadonlyMap<string, FilePlayer>, flicks: number, nowMs: number): void {
 	if (nowMs - reportedAt < TELL_BEHIND_EVERY_MS) return;
 	const behind = anglesBehind(showing, flicks, nowMs);
-	const told = JSON.stringify([behind, [...showing.values()].map((player) => player.shown !== undefined)]);
+	const told = JSON.stringify([
+		areStillsComing(),
+		behind,
+		[...showing.values()].map((player) => player.shown !== undefined)
+	]);
 	if (told === toldBehind && nowMs - reportedAt < REPORT_EVERY_MS) return;
 	toldBehind = told;
 	reportedAt = nowMs;
 	const problem = [...players.values()].find((player) => player.problem)?.problem;
 	const open = [...players.values()].filter((player) => player.holdsPictures).length;
 	const shown = [...showing.values()].filter((player) => player.shown).length;
+	const onAirId = airAt(flicks)?.deviceId;
+	const isAirBehind = anchor.playing && behind.some((one) => one.deviceId === onAirId);
+	const isBusy = areStillsComing() || shown < showing.size || isAirBehind;
 	const message: WallReport = {
 		kind: 'report',
 		...counted,
 		every: thinning.every,
 		open,
 		shown,
+		isBusy,
 		behind,
 		...(problem ? { problem } : {})
 	};

@@ -27,7 +27,7 @@ const secondsOf = (shown: { readonly picture: ImageBitmap } | undefined) =>
 	(shown?.picture as unknown as { readonly seconds: number } | undefined)?.seconds;
 
 describe('pictures for strips', () => {
-	it('are fetched two at a time, those first that stand for the longest stretches', () => {
+	it('are fetched one at a time, those first that stand for the longest stretches', () => {
 		const { asked, worker, answer } = standIn();
 		const drawing = new StripStore(
 			() => worker,
@@ -36,7 +36,7 @@ describe('pictures for strips', () => {
 		drawing.begin();
 		for (const at of [2, 4, 6, 8, 10, 12]) drawing.picture(FILE, at, 2);
 		drawing.end();
-		expect(asked.map((one) => one.seconds)).toEqual([4, 2]);
+		expect(asked.map((one) => one.seconds)).toEqual([4]);
 		for (let next = 0; next < 6; next++) answer(asked[next]!);
 		expect(asked.map((one) => one.seconds)).toEqual([4, 2, 6, 1, 3, 5]);
 	});
@@ -78,7 +78,7 @@ describe('pictures for strips', () => {
 		draw(program, [3]);
 		draw(lanes, [30]);
 		for (let next = 0; next < asked.length; next++) answer(asked[next]!);
-		expect(asked.map((one) => one.seconds).sort((a, b) => a - b)).toEqual([1.5, 8, 10, 15]);
+		expect(asked.map((one) => one.seconds).sort((a, b) => a - b)).toEqual([1.5, 8, 15]);
 		expect(store.waiting).toBe(0);
 	});
 
@@ -102,5 +102,24 @@ describe('pictures for strips', () => {
 		answer(asked[1]!);
 		store.close();
 		expect(closedPictures()).toBe(1);
+	});
+
+	it('nothing more is fetched while it is held', () => {
+		const { asked, worker, answer } = standIn();
+		const store = new StripStore(
+			() => worker,
+			() => undefined
+		);
+		const drawing = store.drawing();
+		store.setHeld(true);
+		drawing.begin();
+		for (const at of [1, 2, 3]) drawing.picture(FILE, at, 1);
+		drawing.end();
+		expect(asked).toEqual([]);
+		store.setHeld(false);
+		expect(asked).toHaveLength(1);
+		store.setHeld(true);
+		answer(asked[0]!);
+		expect(asked).toHaveLength(1);
 	});
 });

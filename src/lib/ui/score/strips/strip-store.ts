@@ -4,8 +4,8 @@ import type { StripAnswer, StripAsked } from './strip-messages';
 
 /** A small picture has about 37 KB. */
 const MAX_PICTURES = 1500;
-/** So many are fetched at a time: what is looked at itself must find the way free. */
-const MAX_UNDER_WAY = 2;
+/** So many are fetched at a time: what is looked at itself must find the way free, and half of the machine. */
+const MAX_UNDER_WAY = 1;
 /** What could not be had is asked for again no sooner. */
 const TRY_AGAIN_MS = 30_000;
 /** Pictures are had at multiples of this. */
@@ -40,12 +40,19 @@ export class StripStore {
 	private readonly drawings = new Set<Map<string, Wanted>>();
 	private readonly underWay = new Set<string>();
 	private worker: Worker | undefined;
+	private isHeld = false;
 
 	/** @param makeWorker of `strip.worker` @param onArrival it is worth drawing again */
 	constructor(
 		private readonly makeWorker: () => Worker,
 		private readonly onArrival: () => void
 	) {}
+
+	/** Nothing more is fetched while what is looked at itself is on its way. */
+	setHeld(isHeld: boolean): void {
+		this.isHeld = isHeld;
+		if (!isHeld) this.fetchNext();
+	}
 
 	/** How many pictures have not come yet. */
 	get waiting(): number {
@@ -86,7 +93,7 @@ export class StripStore {
 	}
 
 	private fetchNext(): void {
-		while (this.underWay.size < MAX_UNDER_WAY) {
+		while (!this.isHeld && this.underWay.size < MAX_UNDER_WAY) {
 			const next = this.coarsest();
 			if (!next) return;
 			const { name, file, at } = next;
