@@ -68,6 +68,14 @@ async function openPage(browser: Browser): Promise<{ readonly page: Page; readon
 const byId = (testId: string) => `[data-testid="${testId}"]`;
 const byName = (role: string, name: string) => `::-p-aria([name="${name}"][role="${role}"])`;
 
+/** As soon as it is seen; what is drawn anew in that moment is looked for again. */
+async function click(page: Page, selector: string): Promise<void> {
+	await expect(async () => {
+		const element = await page.waitForSelector(selector, { visible: true, timeout: 10_000 });
+		await element!.click();
+	}).toPass({ timeout: 60_000 });
+}
+
 async function textOf(page: Page, selector: string): Promise<string> {
 	return page.$eval(selector, (element) => element.textContent ?? '').catch(() => '');
 }
@@ -86,20 +94,20 @@ test('gather, line up, prove, choose the master, call and hand off, in Firefox',
 	const browser = await firefox(true);
 	const { page, faults } = await openPage(browser);
 	const stage = async (name: string) => {
-		await page.locator(`nav[aria-label="Stages"] ::-p-text(${name})`).click();
+		await click(page, `nav[aria-label="Stages"] ::-p-text(${name})`);
 	};
 	try {
 		await page.goto(server.address);
-		await page.locator(byName('button', 'New shoot')).click();
-		await page.locator(`${byId('folders')} ::-p-text(${join(folder, 'media')})`).click();
-		await page.locator(`${byId('folders')} ::-p-text(evening)`).click();
-		await page.locator(byName('button', 'Gather this folder')).click();
+		await click(page, byName('button', 'New shoot'));
+		await click(page, `${byId('folders')} ::-p-text(${join(folder, 'media')})`);
+		await click(page, `${byId('folders')} ::-p-text(evening)`);
+		await click(page, byName('button', 'Gather this folder'));
 		await page.locator(byId('device-1')).wait();
 		const id = new URL(page.url()).pathname.split('/')[2]!;
 		await waitFor(async () => (await readShoot(server.address, id)).clips.length === 3, 60_000);
 
 		await stage('Line up');
-		await page.locator(byId('line-up')).click();
+		await click(page, byId('line-up'));
 		await expect.poll(() => textOf(page, byId('verdict')), { timeout: 120_000 }).toContain('3 of 3 clips placed');
 
 		await stage('Prove');
@@ -119,9 +127,9 @@ test('gather, line up, prove, choose the master, call and hand off, in Firefox',
 			};
 		});
 		const before = await flicksOf(page);
-		await page.locator(byId('play')).click();
+		await click(page, byId('play'));
 		await new Promise((resolve) => setTimeout(resolve, 4000));
-		await page.locator(byId('play')).click();
+		await click(page, byId('play'));
 		const heard = await page.evaluate(() => (window as unknown as { heard: number[] }).heard);
 		expect(Math.max(...heard)).toBeGreaterThan(0.01);
 		const played = ((await flicksOf(page)) - before) / FLICKS_PER_SECOND;
@@ -157,7 +165,7 @@ test('gather, line up, prove, choose the master, call and hand off, in Firefox',
 		await expect.poll(() => textOf(page, byId('on-air'))).toContain('Camera 2');
 
 		await stage('Hand off');
-		await page.locator(byId('hand-off-movie')).click();
+		await click(page, byId('hand-off-movie'));
 		await page.waitForSelector('[data-testid=hand-off][data-kind=movie]', { timeout: 120_000 });
 		expect(faults).toEqual([]);
 	} finally {
@@ -170,10 +178,10 @@ test('an output for sound that does not start is said, and the page goes on', as
 	const { page } = await openPage(browser);
 	try {
 		await page.goto(server.address);
-		await page.locator(byName('link', 'evening')).click();
-		await page.locator(byId('play')).click();
+		await click(page, byName('link', 'evening'));
+		await click(page, byId('play'));
 		await page.waitForSelector('::-p-text(The sound output does not start.)', { timeout: 20_000 });
-		await page.locator('nav[aria-label="Stages"] ::-p-text(Gather)').click();
+		await click(page, 'nav[aria-label="Stages"] ::-p-text(Gather)');
 		await page.locator(byId('device-1')).wait();
 	} finally {
 		await browser.close();
