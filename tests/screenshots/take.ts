@@ -112,7 +112,9 @@ async function takeAll(address: string): Promise<void> {
 	};
 	const take = (name: string) => page.screenshot({ path: join(OUT, `${name}.png`) });
 	await open('gather');
-	await page.getByRole('button', { name: 'FERRY_T01_0001' }).click();
+	await page.getByRole('button', { name: 'CLIP0042' }).click();
+	await page.getByRole('slider', { name: 'Place in CLIP0042, in seconds' }).fill('72');
+	await page.waitForTimeout(2500);
 	await take('gather');
 	await open('line-up');
 	await take('line-up');
@@ -134,9 +136,14 @@ async function takeAll(address: string): Promise<void> {
 	await page.waitForTimeout(500);
 	await take('report');
 	await open('master');
+	await page.getByRole('button', { name: 'Show all (0)' }).click();
+	await page.waitForTimeout(600);
 	await take('master');
 	await open('call');
+	await page.getByRole('button', { name: 'Pictures of the program' }).click();
 	await at(page, 0.52);
+	await page.getByTestId('wall').and(page.locator('[data-behind="0"]')).waitFor();
+	await page.waitForTimeout(5000);
 	await take('call');
 	await page.getByRole('button', { name: 'Dark theme' }).click();
 	await page.waitForTimeout(600);
