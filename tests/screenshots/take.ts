@@ -143,7 +143,8 @@ async function takeAll(address: string): Promise<void> {
 	await page.getByRole('button', { name: 'Pictures of the program' }).click();
 	await at(page, 0.52);
 	await page.getByTestId('wall').and(page.locator('[data-behind="0"]')).waitFor();
-	await page.waitForTimeout(5000);
+	await page.getByTestId('waves').and(page.locator('[data-pictures="true"]')).waitFor();
+	await page.waitForTimeout(500);
 	await take('call');
 	await page.getByRole('button', { name: 'Dark theme' }).click();
 	await page.waitForTimeout(600);
