@@ -4,6 +4,7 @@
 	import Minimize2 from '@lucide/svelte/icons/minimize-2';
 	import type { Device } from '../../core/shoot/device';
 	import { useShoot } from '../state/shoot-state.svelte';
+	import PictureState from './PictureState.svelte';
 	import { type Cell, LABEL } from './wall-cells';
 
 	/** What stands over an angle's picture on the wall: its name, what it shows, and what can be done with it. */
@@ -68,7 +69,7 @@
 				class="absolute inset-x-0 top-0 grid place-content-center bg-ground px-1 text-center text-xs text-quiet"
 				style:height="{cell.height}px">{wanting}</span
 			>{/if}
-		{#if state}<span class="state" style:bottom="{LABEL + 2}px" data-testid="state-{angle.badge}">{state}</span>{/if}
+		{#if state}<PictureState words={state} bottomPixels={LABEL + 2} testId="state-{angle.badge}" />{/if}
 		<span class="absolute inset-x-1 bottom-0 flex items-center gap-1 text-xs leading-[22px]">
 			<span class="badge">{angle.badge}</span><span class="truncate">{angle.name}</span>
 			{#if isOnAir}<span
@@ -102,19 +103,6 @@
 	}
 	.main.on-air {
 		border-color: var(--accent-fill);
-	}
-	.state {
-		position: absolute;
-		left: 2px;
-		max-width: calc(100% - 4px);
-		overflow: hidden;
-		border-radius: 2px;
-		background: var(--surface);
-		padding: 0 4px;
-		color: var(--attention);
-		font-size: 0.75rem;
-		text-overflow: ellipsis;
-		white-space: nowrap;
 	}
 	/* Over the picture only while one is there: it is looked at. */
 	.tools {

@@ -10,6 +10,7 @@
 	import { countWords } from '../controls/words';
 	import { angleWords } from './angle-words';
 	import AngleTile from './AngleTile.svelte';
+	import PictureState from './PictureState.svelte';
 	import { GAP, LABEL, wallCells } from './wall-cells';
 	import { wallAir, wallFiles } from './wall-files';
 	import { useWallLook } from './wall-look.svelte';
@@ -189,9 +190,10 @@
 					class="absolute inset-0 grid place-content-center bg-surface/80 text-center text-attention"
 					>{onAir?.badge}: {wanting(onAirId)}</span
 				>
-			{:else if airing.shown.kind !== 'held' && behindWords(onAirId)}<span class="state" data-testid="air-state"
-					>{behindWords(onAirId)}</span
-				>{/if}
+			{:else if airing.shown.kind !== 'held' && behindWords(onAirId)}<PictureState
+					words={behindWords(onAirId)!}
+					testId="air-state"
+				/>{/if}
 		</div>
 		<div
 			class="absolute flex items-center gap-2"
@@ -246,20 +248,3 @@
 		</p>
 	{/if}
 </div>
-
-<style>
-	.state {
-		position: absolute;
-		left: 2px;
-		bottom: 2px;
-		max-width: calc(100% - 4px);
-		overflow: hidden;
-		border-radius: 2px;
-		background: var(--surface);
-		padding: 0 4px;
-		color: var(--attention);
-		font-size: 0.75rem;
-		text-overflow: ellipsis;
-		white-space: nowrap;
-	}
-</style>

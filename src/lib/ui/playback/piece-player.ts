@@ -10,6 +10,7 @@ const FAR_SECONDS = 0.4;
 /** Pieces kept before and behind the one that is shown. */
 const KEPT_BEHIND = 1;
 const KEPT_AHEAD = 2;
+
 export interface PieceLooking {
 	readonly nowMs: number;
 	readonly lines: PieceLines;

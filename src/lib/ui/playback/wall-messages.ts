@@ -1,5 +1,6 @@
 import type { Course } from '../../core/time/course';
 import type { ClockAnchor } from './transport.svelte';
+import type { Cell } from './wall-cells';
 
 /** What must be known of a recording to show its own pictures. */
 export interface OwnPictures {
@@ -30,15 +31,7 @@ export interface WallFile {
 }
 
 /** An angle's place in the wall, in picture points. */
-export interface WallTile {
-	readonly deviceId: string;
-	readonly x: number;
-	readonly y: number;
-	readonly width: number;
-	readonly height: number;
-	/** It is shown larger than others. */
-	readonly isLarge: boolean;
-}
+export type WallTile = Cell;
 
 /** What is on air, from the compiled plan: a stretch of the program that shows one device, playing or one picture of it. */
 export interface WallAir {
