@@ -14,6 +14,8 @@ const CORE_ORDER = [
 	'solve',
 	'shoot',
 	'proof',
+	'measure',
+	'people',
 	'master',
 	'program',
 	'exchange'

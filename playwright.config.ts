@@ -13,7 +13,13 @@ export default defineConfig({
 		// The job on the demo shoot and what it leaves behind, one file after another; beside it what has shoots of its own.
 		{
 			name: 'demo',
-			testMatch: ['demo/job.spec.ts', 'demo/movie.spec.ts', 'demo/second-line-up.spec.ts', 'demo/views.spec.ts'],
+			testMatch: [
+				'demo/job.spec.ts',
+				'demo/master.spec.ts',
+				'demo/movie.spec.ts',
+				'demo/second-line-up.spec.ts',
+				'demo/views.spec.ts'
+			],
 			workers: 1
 		},
 		{ name: 'own', testMatch: 'own/*.spec.ts' },

@@ -12,6 +12,7 @@ export default defineConfig({
 				'entry/server': 'src/lib/server/entry/server.ts',
 				'entry/open-choir': 'cli/open-choir.ts',
 				'workers/engine.worker': 'src/lib/server/engine/engine.worker.ts',
+				'workers/meter.worker': 'src/lib/server/engine/meter.worker.ts',
 				'workers/mix.worker': 'src/lib/server/engine/mix.worker.ts',
 				'workers/database.worker': 'src/lib/server/db/database.worker.ts'
 			},

@@ -1,9 +1,5 @@
-import { rename, stat, writeFile } from 'node:fs/promises';
-import { resolve } from 'node:path';
-import { parseArgs } from 'node:util';
 import { alignFolder, type AlignmentFile } from '../src/lib/server/stages/line-up/align-folder';
-import { WAYS } from '../src/lib/contract/jobs';
-import type { AlignProgress } from '../src/lib/server/stages/line-up/align-recordings';
+import { progressLine, readFolderArguments, writeResult } from './folder-command';
 
 const USAGE = `Usage: open-choir align FOLDER [--json OUT.json] [--by best|sound|timecode] [--reference DEVICE] [--explain] [--quiet]
 
@@ -19,64 +15,19 @@ Exit codes: 0 it ran, even with strays; 1 it could not run; 2 the arguments are 
 
 /** The command `align`. @returns the exit code */
 export async function align(args: readonly string[]): Promise<number> {
-	let parsed;
-	try {
-		parsed = parseArgs({
-			args: [...args],
-			allowPositionals: true,
-			options: {
-				json: { type: 'string' },
-				by: { type: 'string' },
-				reference: { type: 'string' },
-				explain: { type: 'boolean' },
-				quiet: { type: 'boolean' },
-				help: { type: 'boolean' }
-			}
-		});
-	} catch (error) {
-		process.stderr.write(`${(error as Error).message}\n${USAGE}`);
-		return 2;
-	}
-	const { values, positionals } = parsed;
-	if (values.help) {
-		process.stdout.write(USAGE);
-		return 0;
-	}
-	if (positionals.length !== 1) {
-		process.stderr.write(USAGE);
-		return 2;
-	}
-	const by = WAYS.find((way) => way === (values.by ?? 'best'));
-	if (!by) {
-		process.stderr.write(`--by takes ${WAYS.join(', ')}, not ${values.by}.\n${USAGE}`);
-		return 2;
-	}
-	const folder = resolve(positionals[0]!);
-	if (
-		!(await stat(folder).then(
-			(one) => one.isDirectory(),
-			() => false
-		))
-	) {
-		process.stderr.write(`${folder} is not a folder that can be read.\n`);
-		return 1;
-	}
+	const read = await readFolderArguments(args, USAGE, ['explain']);
+	if (typeof read === 'number') return read;
+	const { folder, by, reference, json, isQuiet, flags } = read;
 	const result = await alignFolder(folder, {
 		by,
-		explain: values.explain ?? false,
-		...(values.reference === undefined ? {} : { reference: values.reference }),
-		...(values.quiet ? {} : { onProgress: progressLine() })
+		explain: flags.explain,
+		...(reference === undefined ? {} : { reference }),
+		...(isQuiet ? {} : { onProgress: progressLine() })
 	});
-	const text = `${JSON.stringify(result, null, '\t')}\n`;
-	if (values.json === undefined) {
-		process.stdout.write(text);
-		if (values.explain && !values.quiet) process.stderr.write(explanation(result));
-		return 0;
-	}
-	const target = resolve(values.json);
-	await writeFile(`${target}.part`, text);
-	await rename(`${target}.part`, target);
-	if (!values.quiet) process.stderr.write(values.explain ? explanation(result) : summary(result));
+	await writeResult(result, json);
+	if (isQuiet) return 0;
+	if (flags.explain) process.stderr.write(explanation(result));
+	else if (json !== undefined) process.stderr.write(summary(result));
 	return 0;
 }
 
@@ -102,15 +53,4 @@ function explanation(result: AlignmentFile): string {
 		({ path, reason, detail }) => `  ${path}: ${reason}${detail ? `. ${detail}` : ''}`
 	);
 	return [...lines, ...(strays.length > 0 ? ['Not placed', ...strays] : []), summary(result)].join('\n');
-}
-
-/** A line a step of five percent: short enough for a log, often enough for a person. */
-function progressLine(): (progress: AlignProgress) => void {
-	let last = '';
-	return ({ share, what }) => {
-		const line = `Lining up, ${Math.floor(share * 20) * 5}%`;
-		if (line === last) return;
-		last = line;
-		process.stderr.write(`${line} (${what})\n`);
-	};
 }

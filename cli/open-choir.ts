@@ -1,10 +1,12 @@
 import { align } from './align';
+import { measure } from './measure';
 
-const COMMANDS: Readonly<Record<string, (args: readonly string[]) => Promise<number>>> = { align };
+const COMMANDS: Readonly<Record<string, (args: readonly string[]) => Promise<number>>> = { align, measure };
 
 const USAGE = `Usage: open-choir COMMAND …
 
-  align FOLDER --json OUT.json   line up all recordings below a folder
+  align FOLDER --json OUT.json     line up all recordings below a folder
+  measure FOLDER --json OUT.json   line them up, measure and rank their sound, find who speaks when
 `;
 
 const [name, ...args] = process.argv.slice(2);

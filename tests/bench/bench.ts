@@ -1,7 +1,8 @@
 /**
  * Measurements, not tests: `npm run bench -- line-up [--seeds N] [--held] [--quick] [--only NAME]` for many kinds of shoots,
  * `npm run bench -- seeds [--seeds N] [--held] [--only NAME]` for many seeds of them without files, and
- * `npm run bench -- hours [--folder DIR]` for long ones, `npm run bench -- gather` for reading and taking in files, and
+ * `npm run bench -- hours [--folder DIR]` for long ones, `npm run bench -- sources|people [--seeds N] [--held]` for ranking and for who
+ * speaks when, `npm run bench -- measure` for what measuring costs, `npm run bench -- gather` for reading and taking in files, and
  * `npm run bench -- score [--folder DIR]` for the score in the page, `npm run bench -- changes` for how quickly a shoot answers,
  * `npm run bench -- at-once [--folder DIR]` for how soon pictures and sound are there, `npm run bench -- wall [--folder DIR]` for many
  * angles. Each writes its table into docs/benchmarks.md, in the place of the one before.
@@ -17,6 +18,8 @@ import { benchLineUp } from './line-up';
 import { benchLongShoots } from './long-shoots';
 import { benchScore } from './score';
 import { benchSeeds } from './seeds';
+import { benchMeasure } from './measure';
+import { benchPeople, benchSources } from './sources';
 import { benchWall } from './wall';
 
 const { values, positionals } = parseArgs({
@@ -41,14 +44,24 @@ if (name === 'line-up') {
 	const text = await benchSeeds(Number(values.seeds), values.held, values.only);
 	process.stdout.write(`${text}\n`);
 	if (!values.only) await put(`seeds${values.held ? '-held' : ''}`, text);
+} else if (name === 'measure') {
+	const text = await benchMeasure();
+	process.stdout.write(`${text}\n`);
+	await put('measure', text);
+} else if (name === 'sources' || name === 'people') {
+	const bench = name === 'sources' ? benchSources : benchPeople;
+	const text = await bench(Number(values.seeds), values.held);
+	process.stdout.write(`${text}\n`);
+	await put(`${name}${values.held ? '-held' : ''}`, text);
 } else if (name === 'gather') {
 	const text = await benchGather();
 	process.stdout.write(`${text}\n`);
 	await put('gather', text);
 } else if (name === 'score') {
-	const text = await benchScore(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-score-')))));
+	const folder = resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-score-'))));
+	const text = await benchScore(folder, values.only);
 	process.stdout.write(`${text}\n`);
-	await put('score', text);
+	if (!values.only) await put('score', text);
 } else if (name === 'changes') {
 	const text = await benchChanges(resolve(values.folder ?? (await mkdtemp(join(tmpdir(), 'open-choir-changes-')))));
 	process.stdout.write(`${text}\n`);

@@ -5,23 +5,52 @@ import { createPeakBuilder } from '../../src/lib/core/signal/peaks';
 import type { Database } from '../../src/lib/server/db/database';
 import { openMediaCache } from '../../src/lib/server/media/media-cache';
 
-/** What the large shoot is: three hours, twenty devices, two thousand clips, lined up, called and edited before. */
-export const LARGE_SHOOT = {
+/** What a large shoot is: lined up, called and edited before. */
+export interface LargeShoot {
+	readonly name: string;
+	readonly devices: number;
+	readonly clips: number;
+	readonly clipSeconds: number;
+	readonly hours: number;
+	readonly calls: number;
+	readonly pairs: number;
+	readonly edits: number;
+}
+
+/** Every device records again and again. */
+export const LARGE_SHOOT: LargeShoot = {
 	name: 'Two thousand clips',
 	devices: 20,
 	clips: 2000,
+	clipSeconds: 100,
 	hours: 3,
 	calls: 400,
 	pairs: 6000,
 	edits: 200
 };
 
+/** A long day of long recordings. */
+export const LONG_DAY: LargeShoot = {
+	name: 'Four hours, 20 devices, 300 clips',
+	devices: 20,
+	clips: 300,
+	clipSeconds: 950,
+	hours: 4,
+	calls: 400,
+	pairs: 900,
+	edits: 50
+};
+
+const LISTENING_RATE = 48_000;
+
 /**
  * Writes a large shoot straight into the database: no file of it exists, every row does.
  * @returns its identity
  */
-export async function writeLargeShoot(database: Database): Promise<string> {
-	const { name, devices, clips, hours, calls, pairs, edits } = LARGE_SHOOT;
+export async function writeLargeShoot(
+	database: Database,
+	{ name, devices, clips, clipSeconds, hours, calls, pairs, edits }: LargeShoot = LARGE_SHOOT
+): Promise<string> {
 	const [shoot] = await database.query<{ id: string }>(
 		`insert into shoot (name, folder) values ($1, '/nowhere') returning id`,
 		[name]
@@ -34,24 +63,23 @@ export async function writeLargeShoot(database: Database): Promise<string> {
 		 from generate_series(0, $2 - 1) as i`,
 		[id, devices]
 	);
-	// Every device records again and again: clips of 100 s and more, one after another.
 	await database.query(
-		`insert into media_file (shoot_id, path, relative_path, size_bytes, modified_ms, identity, digest, state, facts, listening_samples, proxy_ready, sharp_sounds)
-		 select $1, '/nowhere/d' || (i % $2) || '/C' || i || '.MP4', 'd' || (i % $2) || '/C' || lpad(i::text, 4, '0') || '.MP4', 1000000 + i, i, md5(i::text), md5(i::text), 'probed',
-			case when i % $2 < 12 then jsonb_build_object('container', 'mov', 'durationSeconds', 100, 'containerStartSeconds', 0, 'clockSeconds', 36000 + i, 'timecode', '10:00:00:00', 'make', 'Maker', 'model', 'Model ' || (i % $2),
+		`insert into media_file (shoot_id, path, relative_path, size_bytes, modified_ms, identity, digest, state, facts, listening_samples, sharp_sounds)
+		 select $1, '/nowhere/d' || (i % $2) || '/C' || i || '.MP4', 'd' || (i % $2) || '/C' || lpad(i::text, 4, '0') || '.MP4', 1000000 + i, i, md5($5 || i::text), md5($5 || i::text), 'probed',
+			case when i % $2 < 12 then jsonb_build_object('container', 'mov', 'durationSeconds', $4::int, 'containerStartSeconds', 0, 'clockSeconds', 36000 + i, 'timecode', '10:00:00:00', 'make', 'Maker', 'model', 'Model ' || (i % $2),
 				'video', '{"codec": "h264", "width": 1920, "height": 1080, "rate": {"num": 25, "den": 1}, "startSeconds": 0}'::jsonb,
 				'audio', '{"codec": "aac", "sampleRate": 48000, "channels": 2, "startSeconds": 0, "channelNames": ["", ""]}'::jsonb)
-			else jsonb_build_object('container', 'wav', 'durationSeconds', 100, 'containerStartSeconds', 0, 'clockSeconds', 36000 + i,
+			else jsonb_build_object('container', 'wav', 'durationSeconds', $4::int, 'containerStartSeconds', 0, 'clockSeconds', 36000 + i,
 				'audio', '{"codec": "pcm_s24le", "sampleRate": 48000, "channels": 4, "startSeconds": 0, "channelNames": ["Host", "Guest", "Choir", "Room"]}'::jsonb) end,
-			4800000, false, '[70560000000, 35280000000]'
+			$4 * 48000, '[70560000000, 35280000000]'
 		 from generate_series(0, $3 - 1) as i`,
-		[id, devices, clips]
+		[id, devices, clips, clipSeconds, prefixOf(name)]
 	);
 	await database.query(
 		`insert into clip (shoot_id, device_id, name, duration_flicks, position, scene, take)
-		 select $1, device.id, 'C' || lpad(i::text, 4, '0'), 70560000000, i, (i / 100)::text, (i % 100)::text
+		 select $1, device.id, 'C' || lpad(i::text, 4, '0'), $4::bigint * 705600000, i, (i / 100)::text, (i % 100)::text
 		 from generate_series(0, $3 - 1) as i join device on device.shoot_id = $1 and device.position = i % $2`,
-		[id, devices, clips]
+		[id, devices, clips, clipSeconds]
 	);
 	await database.query(
 		`insert into clip_part (shoot_id, clip_id, file_id, position, offset_flicks)
@@ -96,18 +124,35 @@ export async function writeLargeShoot(database: Database): Promise<string> {
 	return id;
 }
 
+/** Identities of its files begin so: those of the first large shoot as they always were. */
+function prefixOf(name: string): string {
+	return name === LARGE_SHOOT.name ? '' : name;
+}
+
 /** Waveforms of its files, in the caches' folder: all the same, each under its own name. */
-export async function writeLargePeaks(cacheFolder: string): Promise<void> {
+export async function writeLargePeaks(
+	cacheFolder: string,
+	{ name, clips, clipSeconds }: LargeShoot = LARGE_SHOOT
+): Promise<void> {
 	const cache = openMediaCache(cacheFolder);
-	const samples = 4_800_000;
 	const builder = createPeakBuilder(1);
-	builder.add(Int16Array.from({ length: samples }, (_, i) => 9000 * Math.sin(i / 5000) * Math.sin(i / 7)));
+	const second = new Int16Array(LISTENING_RATE);
+	for (let at = 0; at < clipSeconds; at++) {
+		for (let i = 0; i < second.length; i++) {
+			const sample = at * LISTENING_RATE + i;
+			second[i] = 9000 * Math.sin(sample / 5000) * Math.sin(sample / 7);
+		}
+		builder.add(second);
+	}
 	const { peaks } = builder.finish();
-	const first = `${cacheFolder}/large.peaks`;
+	const first = `${cacheFolder}/large-${clipSeconds}.peaks`;
 	await mkdir(cacheFolder, { recursive: true });
 	await writeFile(first, new Uint8Array(peaks.buffer));
-	for (let index = 0; index < LARGE_SHOOT.clips; index++) {
-		const path = cache.path(createHash('md5').update(`${index}`).digest('hex'), 'peaks.s16');
+	for (let index = 0; index < clips; index++) {
+		const identity = createHash('md5')
+			.update(`${prefixOf(name)}${index}`)
+			.digest('hex');
+		const path = cache.path(identity, 'peaks.s16');
 		await mkdir(dirname(path), { recursive: true });
 		await rm(path, { force: true });
 		await link(first, path);

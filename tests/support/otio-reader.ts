@@ -30,6 +30,7 @@ export interface OtioItem {
 export interface OtioTimeline {
 	readonly OTIO_SCHEMA: string;
 	readonly global_start_time: Time;
+	readonly metadata: Readonly<Record<string, unknown>>;
 	readonly tracks: OtioItem;
 }
 

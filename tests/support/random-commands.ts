@@ -35,6 +35,9 @@ const callId = (shoot: Shoot, random: Random) =>
 	pick([...shoot.programs.flatMap((program) => program.calls.map((call) => call.id)), lineUpId(shoot, random)], random);
 const pointId = (shoot: Shoot, random: Random) =>
 	pick([...shoot.clips.flatMap((one) => one.syncPoints.map((point) => point.id)), shoot.id], random);
+/** A person there is, or one of no shoot. */
+const person = (shoot: Shoot, random: Random) =>
+	shoot.people.length > 0 ? pick(shoot.people, random).id : '6f9619ff-8b86-4d01-b42d-00c04fc964ff';
 const moment = (random: Random, mostSeconds = 300) => Math.floor(random() * mostSeconds * FLICKS_PER_SECOND);
 const words = (random: Random) => `n${Math.floor(random() * 1000)}`;
 const EVENTS = ['clap', 'door', 'laugh'];
@@ -177,6 +180,38 @@ const MAKERS: Readonly<Record<CommandKind, (shoot: Shoot, random: Random) => Com
 		signedBy: words(random),
 		signedOn: '2026-05-16'
 	}),
+	'add-person': (shoot, random) => ({
+		kind: 'add-person',
+		id: crypto.randomUUID(),
+		name: words(random),
+		channels: [{ deviceId: device(shoot, random), channel: Math.floor(random() * 4) }]
+	}),
+	'name-person': (shoot, random) => ({
+		kind: 'name-person',
+		personId: person(shoot, random),
+		name: words(random)
+	}),
+	'drop-person': (shoot, random) => ({ kind: 'drop-person', personId: person(shoot, random) }),
+	'set-person-channels': (shoot, random) => ({
+		kind: 'set-person-channels',
+		personId: person(shoot, random),
+		channels: [0, 1].map((channel) => ({ deviceId: device(shoot, random), channel }))
+	}),
+	'correct-speech': (shoot, random) => {
+		const inFlicks = moment(random);
+		return {
+			kind: 'correct-speech',
+			lineUpId: lineUpId(shoot, random),
+			corrections: [
+				{
+					personId: person(shoot, random),
+					inFlicks,
+					outFlicks: inFlicks + 1 + moment(random, 3),
+					speaks: random() < 0.5
+				}
+			]
+		};
+	},
 	'set-master': (shoot, random) => ({
 		kind: 'set-master',
 		lineUpId: lineUpId(shoot, random),

@@ -145,7 +145,8 @@ export function sampleShoot(
 		markers: [],
 		signatures: [],
 		sources: [],
-		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [], master }],
+		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [], master, corrections: [] }],
+		people: [],
 		handOffs: [],
 		programs: [],
 		...more

@@ -86,7 +86,7 @@ async function expectRefused(archive: unknown, words: RegExp): Promise<void> {
 }
 
 /** What the archived tables were made of when the archive's version was last raised. */
-const SHAPE_OF_VERSION = { version: 5, digest: '2545e8ebc9027cc5' };
+const SHAPE_OF_VERSION = { version: 6, digest: '3f6323262d54906f' };
 
 describe('an archive', () => {
 	it('has a new version whenever its tables have changed', async () => {

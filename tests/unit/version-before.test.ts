@@ -31,7 +31,7 @@ describe('a database of the version before', () => {
 			JSON.stringify(before, (name, value: unknown) => (isOfCaches(name) ? undefined : value))
 		);
 		expect(shoot).toMatchObject(decided as object);
-		expect(lineUps).toEqual(oldLineUps.map((lineUp) => ({ ...lineUp, master })));
+		expect(lineUps).toEqual(oldLineUps.map((lineUp) => ({ ...lineUp, master, corrections: [] })));
 		expect(handOffs.map((one) => one.kind)).toEqual(['otio']);
 	});
 

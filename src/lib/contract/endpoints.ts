@@ -16,6 +16,7 @@ import {
 	NewShoot,
 	NewSource,
 	type ShootSummary,
+	type Sources,
 	StorageAction,
 	type StorageUse,
 	type UnfinishedUpload,
@@ -75,6 +76,7 @@ const shoot = ({ id }: OfShoot) => `/api/shoots/${id}`;
 const below = (name: string) => (params: OfShoot) => `${shoot(params)}/${name}`;
 
 const OfMoments = z.object({ id: Id, lineUp: Id, clip: Id });
+const OfLineUp = z.object({ id: Id, lineUp: Id });
 const OfReport = z.object({ id: Id, lineUp: Id.optional() });
 const OfFolders = z.object({ path: z.string().max(4096).optional() });
 
@@ -114,6 +116,7 @@ export const API = {
 		OfMoments,
 		({ id, lineUp, clip }) => `${shoot({ id })}/moments${query({ lineUp, clip })}`
 	),
+	sources: get<Sources>()(OfLineUp, ({ id, lineUp }) => `${shoot({ id })}/sources-report${query({ lineUp })}`),
 	report: get<SignedReport>()(OfReport, ({ id, lineUp }) => `${shoot({ id })}/report${query({ lineUp })}`),
 
 	handOff: post<BegunHandOff>()(OfShoot, below('hand-offs'), reader(NewHandOff)),

@@ -17,6 +17,7 @@ export const ERRORS = {
 	'no-such-device': 404,
 	'no-such-clip': 404,
 	'no-such-file': 404,
+	'no-such-person': 404,
 	'no-such-line-up': 404,
 	'no-such-point': 404,
 	'no-such-program': 404,

@@ -52,7 +52,8 @@ export const HAND_OFFS = {
 	shots: {
 		name: 'list of shots',
 		receiver: 'picture editor',
-		holds: 'Every shot with its times, angle, clip and file as a table (CSV), with what stands in and what is held.',
+		holds:
+			'Every shot with its times, angle, clip and file as a table (CSV), with what is heard, what stands in and what is held.',
 		lacks: '',
 		extension: 'csv',
 		mediaType: 'text/csv; charset=utf-8',

@@ -11,6 +11,8 @@ export const JOBS = {
 	gather: { input: z.object({}), title: () => 'Reading the files' },
 	/** Only helps: it can be paused, and goes on with what is left. */
 	prepare: { input: z.object({}), title: () => 'Preparing sound and pictures', isPausable: true },
+	/** Measures all sound of all line-ups that is not measured yet, or otherwise now. */
+	measure: { input: z.object({}), title: () => 'Comparing the sound' },
 	'line-up': {
 		input: z.object({
 			reference: Id.optional(),
@@ -40,6 +42,7 @@ export type JobInput<Kind extends JobKind> = z.output<(typeof JOBS)[Kind]['input
 /** Jobs that a page can ask for by themselves; the others come of commands and hand-offs. */
 export const NewJob = z.discriminatedUnion('kind', [
 	JOBS.gather.input.extend({ kind: z.literal('gather') }),
+	JOBS.measure.input.extend({ kind: z.literal('measure') }),
 	JOBS['line-up'].input.extend({ kind: z.literal('line-up') })
 ]);
 export type NewJob = z.infer<typeof NewJob>;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { SourcesReport } from '../core/master/report';
 import type { LastChange } from '../core/proof/last-change';
 import { Flicks, FolderPath, Id } from './fields';
 
@@ -85,6 +86,12 @@ export const LensRequest = z.object({
 	reachSeconds: z.number().min(0.01).max(1)
 });
 export type LensRequest = z.infer<typeof LensRequest>;
+
+/** What was measured and found of a line-up's sources; whether that still follows from what is there. */
+export interface Sources {
+	readonly report: SourcesReport | null;
+	readonly isCurrent: boolean;
+}
 
 /** Where clips lay before the last change; null when nothing was changed. */
 export interface Before {

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Locator, type Page, test } from '@playwright/test';
 import { DEVICES } from '../../../demo/scene';
 import { placedClips } from '../../../src/lib/core/shoot/lookup';
 import { toTimeline } from '../../../src/lib/core/shoot/placement';
@@ -176,23 +176,47 @@ test('Prove: camera E, which has no sound, is placed by a sync point in each of 
 	expect(placed.method).toBe('sync point');
 });
 
-test('Master: sources are tried at the same moment, channels are chosen', async () => {
+test('Master: sources are ranked with reasons, tried at the same moment, and chosen', async () => {
 	await goToStage(page, 'Master', 'master');
+	const sets = page.getByTestId('sets').getByRole('row');
+	await expect(sets.nth(1)).toContainText('Marit + Jonas + Odile', { timeout: 240_000 });
+	await expect(sets.nth(1)).toContainText('proposed');
+	await expect(sets.nth(1)).toContainText(/Speech \d+ dB over noise, room tail \d+ dB under speech/);
+	// The close set stands before all single sources; each source says what speaks for it and against.
+	const points = async (row: Locator) => Number(await row.locator('td').nth(2).innerText());
+	const sources = page.getByTestId('source');
+	await expect(sources).toHaveCount(11);
+	expect(await points(sets.nth(1))).toBeGreaterThan(await points(sources.first()));
+	await goTo(page, 60 * FLICKS_PER_SECOND);
 	await page.keyboard.press(' ');
-	await page.getByRole('button', { name: 'Try Recorder 2', exact: true }).click();
-	await expect(page.getByTestId('hears')).toHaveText('You try: Recorder 2');
+	await page.getByRole('button', { name: 'Try Recorder 2: channel 1 + channel 2, together' }).click();
+	await expect(page.getByTestId('hears')).toHaveText(/^You try: Recorder 2, \+\d+\.\d dB to be as loud$/);
 	const before = await playhead(page);
-	await page.getByRole('button', { name: 'Try Wide', exact: true }).click();
+	await page.getByRole('button', { name: 'Try Wide, channel 1' }).click();
+	await expect(page.getByTestId('hears')).toHaveText(/^You try: Wide/);
+	await page.getByRole('checkbox', { name: 'as loud as the master' }).uncheck();
 	await expect(page.getByTestId('hears')).toHaveText('You try: Wide');
+	await page.getByRole('checkbox', { name: 'as loud as the master' }).check();
 	const after = await playhead(page);
 	expect(after).toBeGreaterThanOrEqual(before);
 	expect(after - before).toBeLessThan(3 * FLICKS_PER_SECOND);
+	await expect(page.getByTestId('meters')).toContainText(/−\d+\.\d LUFS/);
+	await expect(page.getByTestId('meters')).toContainText(/−\d+\.\d dBTP/);
 	await page.getByRole('button', { name: 'Back to the master' }).click();
 	await page.keyboard.press(' ');
 	await page.getByRole('checkbox', { name: 'Recorder 1, Room: in the master' }).check();
 	await expect(page.getByTestId('master').getByRole('listitem')).toHaveCount(4);
 	await page.getByRole('checkbox', { name: 'Recorder 1, Room: in the master' }).uncheck();
 	await expect(page.getByTestId('hears')).toHaveText('The audience hears: Recorder 1, Marit + Jonas + Odile');
+	await page.getByRole('button', { name: 'Make Recorder 2: channel 1 + channel 2 the master' }).click();
+	await expect(page.getByTestId('hears')).toHaveText('The audience hears: Recorder 2, channel 1 + channel 2');
+	await page.getByRole('button', { name: 'Undo' }).click();
+	await expect(page.getByTestId('hears')).toHaveText('The audience hears: Recorder 1, Marit + Jonas + Odile');
+	// A fault is gone to where it lies.
+	const clipped = sources.filter({ hasText: 'Jonas' }).getByRole('button', { name: /^clipped in/ });
+	await page.keyboard.press('Home');
+	await clipped.click();
+	expect(await playhead(page)).toBeGreaterThan(10 * FLICKS_PER_SECOND);
 });
 
 test('Call: frame steps are exact on every angle', async () => {

@@ -103,6 +103,14 @@ test('every frame at a change of shot is of the right camera', async () => {
 	}
 });
 
+test('tells what is heard in it, and who speaks', async () => {
+	const { path } = await handOff('movie');
+	const args = ['-v', 'error', '-show_entries', 'format_tags:stream_tags', '-of', 'json', path];
+	const { stdout } = await run('ffprobe', args);
+	const told = JSON.parse(stdout) as { format: { tags: Record<string, string> } };
+	expect(told.format.tags['comment']).toBe('Sound: Recorder 1: Marit + Jonas + Odile. People: Marit, Jonas, Odile');
+});
+
 test('the sound is the master to less than 2 ms, from beginning to end', async () => {
 	const shoot = await demoShoot();
 	const { inFlicks, outFlicks } = shoot.programs[0]!;

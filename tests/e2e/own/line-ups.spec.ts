@@ -3,6 +3,8 @@ import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '../../../demo/random';
+import type { JobView } from '../../../src/lib/contract/jobs';
+import type { Sources } from '../../../src/lib/contract/views';
 import { flicksToSeconds } from '../../../src/lib/core/time/flicks';
 import { fastFftProvider } from '../../../src/lib/server/engine/fast-fft';
 import { CLOSE, conversation, device } from '../../support/simulator/building';
@@ -75,6 +77,15 @@ test('three scenes become three line-ups, each chosen, heard, called and handed 
 	await stage(page, 'Master');
 	await expect(page.getByTestId('hears')).toContainText('The audience hears');
 	await page.getByRole('slider').or(page.getByRole('checkbox')).first().waitFor();
+	// All three are compared in one go, and stay so: nothing that was found on one puts another out of date.
+	const isCompared = async (lineUp: string) => {
+		const answer = await fetch(`${server.address}/api/shoots/${shootId}/sources-report?lineUp=${lineUp}`);
+		const { report, isCurrent } = (await answer.json()) as Sources;
+		return isCurrent && report!.sources.length === 3;
+	};
+	for (const { id } of lineUps) await expect.poll(() => isCompared(id), { timeout: 60_000 }).toBe(true);
+	const jobs = (await (await fetch(`${server.address}/api/shoots/${shootId}/jobs`)).json()) as readonly JobView[];
+	expect(jobs.filter((job) => job.kind === 'measure').length).toBeLessThanOrEqual(2);
 	await stage(page, 'Call');
 	await expect(page.getByTestId('shot')).toHaveCount(1);
 	for (let step = 0; step < 12; step++) await page.keyboard.press('Shift+ArrowRight');

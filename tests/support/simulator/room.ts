@@ -6,6 +6,8 @@ import { SCENE_RATE } from './sounds';
 export interface Spot {
 	readonly x: number;
 	readonly y: number;
+	/** Height of a microphone over the floor; on a tripod where none is said. */
+	readonly z?: number;
 }
 
 /** A box with a floor, four walls and a ceiling. */
@@ -40,7 +42,7 @@ export function roomResponse(room: Room, from: Spot, to: Spot, seed: number): Fl
 	const response = new Float32Array(Math.ceil(room.reverberationSeconds * SCENE_RATE) + 2 * HALF_TAPS);
 	const sizes = [room.width, room.depth, room.height];
 	const source = [from.x + room.width / 2, from.y + room.depth / 2, MOUTH_METRES];
-	const microphone = [to.x + room.width / 2, to.y + room.depth / 2, MICROPHONE_METRES];
+	const microphone = [to.x + room.width / 2, to.y + room.depth / 2, to.z ?? MICROPHONE_METRES];
 	let first = Infinity;
 	let early = 0;
 	for (const [images, order] of imagesUpTo(HIGHEST_ORDER)) {
@@ -60,7 +62,7 @@ export function roomResponse(room: Room, from: Spot, to: Spot, seed: number): Fl
 
 /** From a mouth to a microphone. */
 export function directMetres(from: Spot, to: Spot): number {
-	return Math.max(0.15, Math.hypot(from.x - to.x, from.y - to.y, MOUTH_METRES - MICROPHONE_METRES));
+	return Math.max(0.15, Math.hypot(from.x - to.x, from.y - to.y, MOUTH_METRES - (to.z ?? MICROPHONE_METRES)));
 }
 
 /** Which mirror images there are: how often each pair of walls reflects, with their sum. */

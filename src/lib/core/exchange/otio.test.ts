@@ -60,6 +60,13 @@ describe('OpenTimelineIO', () => {
 		expect(others).toEqual([]);
 		const track = timeline.tracks.children!.find((one) => one.name.startsWith('Program sound'))!;
 		expect(track.metadata['open_choir']).toMatchObject({ channels: [{ channel: 1, gain_db: -3, pan: 0.5 }] });
+		const people = [{ id: 'p', name: 'Marit', mark: 0, channels: [{ deviceId: 'device-1', channel: 1 }] }];
+		const named = write({ ...shoot, people }, sampleProgram(10, 60, [[10, 'A']]));
+		const sound = named.tracks.children!.find((one) => one.name.startsWith('Program sound'))!;
+		expect(sound.metadata['open_choir']).toMatchObject({ channels: [{ channel: 1, people: [] }] });
+		expect(named.metadata['open_choir']).toMatchObject({
+			people: [{ name: 'Marit', channels: [{ device: '1', channel: 2 }] }]
+		});
 		const over = write(shoot, sampleProgram(50, 80, [[50, 'A']]));
 		expect(
 			clipsOf(over, (one) => one.kind === 'Audio' && one.enabled).map((one) => [one.beginsSeconds, one.endsSeconds])

@@ -1,5 +1,6 @@
 import { asPicture, asSound } from '../shoot/air-delay';
 import { compile, type PictureInterval, type Plan, type SoundInterval } from '../program/compile';
+import { peopleOnChannel } from '../master/words';
 import type { Clip, ClipPart, PlacedClip } from '../shoot/clip';
 import type { StoredProgram } from '../shoot/decisions';
 import type { Device } from '../shoot/device';
@@ -46,7 +47,8 @@ export function toOtio(shoot: Shoot, program: StoredProgram, addressOf: FileAddr
 	const metadata = {
 		open_choir: {
 			program_range: [flicksToSeconds(program.inFlicks), flicksToSeconds(program.outFlicks)],
-			rate: `${shoot.rate.num}/${shoot.rate.den}`
+			rate: `${shoot.rate.num}/${shoot.rate.den}`,
+			...(shoot.people.length > 0 ? { people: peopleNotes(shoot) } : {})
 		}
 	};
 	const start = { value: 0, rate: ratePerSecond(shoot.rate) };
@@ -164,6 +166,7 @@ function programSound(writing: Writing, { sounds }: Plan): readonly Json[] {
 		const channels = own[0]!.channels.map(({ channel, gainDb, pan }) => ({
 			channel: channel + 1,
 			name: device?.channelNames[channel] ?? '',
+			people: peopleOnChannel(writing.shoot, deviceId, channel),
 			gain_db: gainDb,
 			pan
 		}));
@@ -294,6 +297,17 @@ function markersOf(clip: Clip, part: ClipPart, media: MediaCount): readonly Json
 				rate: media.rate
 			})
 		);
+}
+
+/** Who speaks, with what hears him, closest first; channels from 1. */
+function peopleNotes({ people, devices }: Shoot): readonly Json[] {
+	return people.map(({ name, channels }) => ({
+		name,
+		channels: channels.map(({ deviceId, channel }) => {
+			const device = devices.find((one) => one.id === deviceId);
+			return { device: device?.badge ?? '', channel: channel + 1, name: device?.channelNames[channel] ?? '' };
+		})
+	}));
 }
 
 function badgeOf(shoot: Shoot, deviceId: string): string {

@@ -26,4 +26,15 @@ describe('the list of shots', () => {
 		]);
 		expect(rows[2]!.file).toBe('folder-B/clip-1-0.mp4');
 	});
+
+	it('tells what is heard by the names of channels, else by people', () => {
+		const shoot = {
+			...sampleShoot([{ badge: 'A', start: 0, length: 40 }], {}),
+			people: [{ id: 'p', name: 'Marit', mark: 0, channels: [{ deviceId: 'device-A', channel: 0 }] }]
+		};
+		const [lineUp] = shoot.lineUps;
+		const master = [0, 1].map((channel) => ({ deviceId: 'device-A', channel, gainDb: 0, pan: 0 }));
+		const heard = shotList({ ...shoot, lineUps: [{ ...lineUp!, master }] }, sampleProgram(0, 10, [[0, 'A']]))[0]!.heard;
+		expect(heard).toBe('Device A: Marit + channel 2');
+	});
 });

@@ -1,5 +1,7 @@
 import { compile, type Shown } from '../program/compile';
+import { masterTitle } from '../master/words';
 import type { StoredProgram } from '../shoot/decisions';
+import { masterOf } from '../shoot/lookup';
 import type { Shoot } from '../shoot/shoot';
 import { timecodeOfFrame } from '../time/timecode';
 
@@ -14,6 +16,8 @@ export interface ShotRow {
 	readonly shown: string;
 	readonly clip: string;
 	readonly file: string;
+	/** What the audience hears: devices, and the channels or people of each. */
+	readonly heard: string;
 	readonly remark: string;
 }
 
@@ -30,6 +34,7 @@ export function shotList(shoot: Shoot, program: StoredProgram): readonly ShotRow
 	const name = (id: string) => `${device(id)?.badge ?? ''} ${device(id)?.name ?? ''}`.trim();
 	const clips = new Map(shoot.clips.map((clip) => [clip.id, clip]));
 	const timecode = (frame: number) => timecodeOfFrame(frame, shoot.rate);
+	const heard = masterTitle(shoot, masterOf(shoot, program.lineUpId));
 	const calls: string[] = [];
 	return compile(shoot, program).pictures.map(({ fromFrame, toFrame, callId, calledDeviceId, shown }) => {
 		if (calls.at(-1) !== callId) calls.push(callId);
@@ -44,6 +49,7 @@ export function shotList(shoot: Shoot, program: StoredProgram): readonly ShotRow
 			shown: source ? name(source.deviceId) : '',
 			clip: clip?.name ?? '',
 			file: clip?.parts.find((part) => part.fileId === source?.fileId)?.relativePath ?? '',
+			heard,
 			remark: REMARKS[shown.kind]
 		};
 	});

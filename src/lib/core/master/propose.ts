@@ -1,11 +1,10 @@
 import type { MasterChannel } from '../shoot/decisions';
 import type { Device } from '../shoot/device';
 import type { ShootLineUp } from '../shoot/line-up';
+import { ROOM_NAMES } from '../people/propose';
+import { asMaster, setAsMaster } from './as-master';
 import { placedClips } from '../shoot/lookup';
 import type { Shoot } from '../shoot/shoot';
-
-/** Room microphones are no voices: they are left out of the first proposal of a master. */
-const ROOM_NAMES = /room|amb|audience|saal|raum/i;
 
 /**
  * A first master of a line-up, until somebody chooses: the voices of the recorder, else of the camera, that runs longest
@@ -36,12 +35,9 @@ export function proposedMaster(shoot: Shoot, { id, referenceDeviceId }: ShootLin
 	const count = channelsOf(best);
 	const all = Array.from({ length: count }, (_, channel) => channel);
 	const voices = count > 2 ? all.filter((channel) => !ROOM_NAMES.test(best.channelNames[channel] ?? '')) : all;
-	return (voices.length > 0 ? voices : all).map((channel) => ({
-		deviceId: best.id,
-		channel,
-		gainDb: 0,
-		pan: count === 2 ? (channel === 0 ? -1 : 1) : 0
-	}));
+	// A pair is left and right only as a whole.
+	const chosen = (voices.length > 0 ? voices : all).map((channel) => ({ deviceId: best.id, channel }));
+	return count === 2 ? asMaster(chosen) : setAsMaster({ kind: 'close', channels: chosen });
 }
 
 function firstDifference(a: readonly number[], b: readonly number[]): number {

@@ -6,6 +6,7 @@ import { groupBy } from './grouping';
 import type { MasterChannel, StoredProgram } from './decisions';
 import type { Device } from './device';
 import type { ShootLineUp } from './line-up';
+import type { Person } from './person';
 import type { Placement } from './placement';
 import type { RowStore, ShootRows } from './rows';
 import type { Shoot } from './shoot';
@@ -84,11 +85,16 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 	const masters = keep('masters', [rows.master_channel], () =>
 		groupSorted(rows.master_channel, 'lineUpId', (a, b) => compare(a.deviceId, b.deviceId) || a.channel - b.channel)
 	);
+	const corrections = keep('corrections', [rows.speech_correction], () =>
+		groupSorted(rows.speech_correction, 'lineUpId', (a, b) => a.position - b.position || compare(a.id, b.id))
+	);
 	const lineUps = [...rows.line_up.values()]
 		.sort((a, b) => a.position - b.position || compare(a.id, b.id))
 		.map((lineUp) =>
-			keep(`line-up ${lineUp.id}`, [lineUp, ...(masters.get(lineUp.id) ?? NONE)], () =>
-				lineUpFrom(lineUp, masters.get(lineUp.id) ?? NONE)
+			keep(
+				`line-up ${lineUp.id}`,
+				[lineUp, ...(masters.get(lineUp.id) ?? NONE), ...(corrections.get(lineUp.id) ?? NONE)],
+				() => lineUpFrom(lineUp, masters.get(lineUp.id) ?? NONE, corrections.get(lineUp.id) ?? NONE)
 			)
 		);
 	const calls = keep('calls', [rows.program_call], () =>
@@ -134,6 +140,7 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 		handOffs: keep('hand-offs', [rows.hand_off], () =>
 			[...rows.hand_off.values()].sort((a, b) => compare(b.madeAt, a.madeAt))
 		),
+		people: keep('people', [rows.person, rows.person_channel], () => peopleFrom(rows)),
 		...(steps.undo === null ? {} : { undo: steps.undo }),
 		...(steps.redo === null ? {} : { redo: steps.redo })
 	};
@@ -275,7 +282,8 @@ function namesOfFiles(clips: readonly Clip[], files: RowStore['media_file']): re
 
 function lineUpFrom(
 	{ position: _position, ...row }: ShootRows['line_up'],
-	channels: readonly ShootRows['master_channel'][]
+	channels: readonly ShootRows['master_channel'][],
+	corrections: readonly ShootRows['speech_correction'][]
 ): ShootLineUp {
 	const master = channels.map(({ deviceId, channel, gainDb, pan }): MasterChannel => ({
 		deviceId,
@@ -283,7 +291,32 @@ function lineUpFrom(
 		gainDb,
 		pan
 	}));
-	return { ...row, master };
+	return {
+		...row,
+		master,
+		corrections: corrections.map(({ personId, inFlicks, outFlicks, speaks }) => ({
+			personId,
+			inFlicks,
+			outFlicks,
+			speaks
+		}))
+	};
+}
+
+function peopleFrom(rows: RowStore): readonly Person[] {
+	const channels = groupSorted(
+		rows.person_channel,
+		'personId',
+		(a, b) => a.position - b.position || compare(a.id, b.id)
+	);
+	return [...rows.person.values()]
+		.sort((a, b) => a.position - b.position || compare(a.id, b.id))
+		.map(({ id, name, mark }) => ({
+			id,
+			name,
+			mark,
+			channels: (channels.get(id) ?? []).map(({ deviceId, channel }) => ({ deviceId, channel }))
+		}));
 }
 
 function programFrom(

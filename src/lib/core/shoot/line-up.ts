@@ -1,4 +1,5 @@
 import type { MasterChannel } from './decisions';
+import type { SpeechCorrection } from './person';
 
 /** One shared timeline of a shoot. Its master, its program and its signatures are its own. */
 export interface ShootLineUp {
@@ -6,6 +7,8 @@ export interface ShootLineUp {
 	readonly referenceDeviceId: string;
 	/** What the audience hears. */
 	readonly master: readonly MasterChannel[];
+	/** What an editor says of who speaks when, the later one counts. */
+	readonly corrections: readonly SpeechCorrection[];
 	/** What speaks for its places, as the last line-up found it. */
 	readonly evidence: readonly PairNote[];
 	readonly clocks: readonly { readonly deviceId: string; readonly words: string }[];

@@ -5,6 +5,7 @@ import type { Device } from './device';
 import type { HandOff } from './hand-off';
 import type { Bend } from '../time/course';
 import type { Marker, PairNote, ShootLineUp, Signature } from './line-up';
+import type { SpeechCorrection } from './person';
 import type { PlacementMethod } from './placement';
 
 /**
@@ -106,6 +107,19 @@ export interface ShootRows {
 		readonly gainDb: number;
 		readonly pan: number;
 	};
+	readonly person: { readonly id: string; readonly name: string; readonly mark: number; readonly position: number };
+	readonly person_channel: {
+		readonly id: string;
+		readonly personId: string;
+		readonly deviceId: string;
+		readonly channel: number;
+		readonly position: number;
+	};
+	readonly speech_correction: SpeechCorrection & {
+		readonly id: string;
+		readonly lineUpId: string;
+		readonly position: number;
+	};
 	readonly program: {
 		readonly id: string;
 		readonly lineUpId: string;
@@ -148,6 +162,9 @@ export const ROW_TABLES = [
 	'marker',
 	'signature',
 	'master_channel',
+	'person',
+	'person_channel',
+	'speech_correction',
 	'program',
 	'program_call',
 	'hand_off'

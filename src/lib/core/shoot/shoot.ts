@@ -4,6 +4,7 @@ import type { StoredProgram } from './decisions';
 import type { HandOff } from './hand-off';
 import type { Device } from './device';
 import type { ShootLineUp, Marker, Signature } from './line-up';
+import type { Person } from './person';
 
 /** The shoot as the page, the renderer and the exchange files see it. All times are whole flicks. */
 export interface Shoot {
@@ -34,6 +35,8 @@ export interface Shoot {
 	readonly signatures: readonly Signature[];
 	/** The newest first. */
 	readonly handOffs: readonly HandOff[];
+	/** Who speaks in it, in their order. */
+	readonly people: readonly Person[];
 	readonly undo?: string;
 	readonly redo?: string;
 }

@@ -84,6 +84,20 @@ export const TABLES = [
 		isArchived: true,
 		seen: 'id, line_up_id as "lineUpId", device_id as "deviceId", channel, gain_db as "gainDb", pan'
 	},
+	{ name: 'person', decisions: 'all', isArchived: true, seen: 'id, name, mark, position' },
+	{
+		name: 'person_channel',
+		decisions: 'all',
+		isArchived: true,
+		seen: 'id, person_id as "personId", device_id as "deviceId", channel, position'
+	},
+	{
+		name: 'speech_correction',
+		decisions: 'all',
+		isArchived: true,
+		seen: 'id, line_up_id as "lineUpId", person_id as "personId", in_flicks as "inFlicks", out_flicks as "outFlicks", speaks, position'
+	},
+	{ name: 'judgement', decisions: 'none', isArchived: false },
 	{
 		name: 'program',
 		decisions: 'all',

@@ -21,6 +21,7 @@ import type { Meeting } from '../../core/match/direct/section-stacks';
 import { isWorthMore, pairEvidence, type PairEvidence, skimmedEvidence } from '../../core/match/fit/pair-evidence';
 import { repeatedSeconds } from '../../core/match/loss/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/windows/window-correlation';
+import type { Judgement } from '../../core/master/judge';
 import type { FftProvider } from '../../core/signal/fft';
 import type { SoundFiles } from '../media/sound-inputs';
 import { findSharpSounds } from '../media/sharp-sounds-of-file';
@@ -28,6 +29,7 @@ import { findSoundTimecode, type SoundTimecode } from '../media/sound-timecode';
 import { readWaveStretches } from '../media/wave-sound';
 import type { WaveLayout } from '../media/wave-notes';
 import { fastFftProvider } from './fast-fft';
+import { judgeSources, type JudgeTask } from './judge-sources';
 
 /** Two sounds in shared memory. */
 interface TwoSounds {
@@ -71,7 +73,9 @@ export type EngineTask =
 	| { readonly kind: 'timecode'; readonly files: SoundFiles; readonly channels: number }
 	| { readonly kind: 'silence'; readonly samples: Int16Array }
 	/** Sharp sounds of a file of 16-bit mono at the engine's rate. */
-	| { readonly kind: 'sharp'; readonly path: string };
+	| { readonly kind: 'sharp'; readonly path: string }
+	/** Who speaks when, and how well each source has them. */
+	| ({ readonly kind: 'judge' } & JudgeTask);
 
 export interface EngineResults {
 	readonly features: void;
@@ -87,6 +91,7 @@ export interface EngineResults {
 	readonly timecode: SoundTimecode | undefined;
 	readonly silence: boolean;
 	readonly sharp: readonly SharpSound[];
+	readonly judge: Judgement;
 }
 
 /** Grounds are worth keeping: each meets many others. Bytes a worker may hold. */
@@ -150,6 +155,8 @@ async function done(task: EngineTask): Promise<EngineResults[EngineTask['kind']]
 			return isSilent(task.samples);
 		case 'sharp':
 			return findSharpSounds(task.path);
+		case 'judge':
+			return judgeSources(task);
 	}
 }
 

@@ -59,17 +59,17 @@ export async function decodeForAnalysis(
 export interface SoundTargets {
 	/** As `decodeForAnalysis` gives it. */
 	readonly analysisPath: string;
-	/** All channels at `LISTENING_SAMPLE_RATE`, interleaved, 16 bits, as they come. */
-	readonly onListening: (samples: Int16Array) => void;
+	/** All channels at `LISTENING_SAMPLE_RATE`, interleaved, as they come; more comes once it has resolved. */
+	readonly onSound: (samples: Float32Array<ArrayBuffer>) => Promise<void>;
 	/** The same as a file, of a deep sound with 32 bits; nothing where no copy is needed. */
 	readonly copyPath?: string;
 }
 
-/** Decodes a file's sound for the engine, for the eye and where need be for the ear in one pass, whatever its length. */
+/** Decodes a file's sound for the engine, for the eye and for what is measured, and where need be for the ear, in one pass, whatever its length. */
 export async function decodeSound(
 	path: string,
 	facts: MediaFacts,
-	{ analysisPath, onListening, copyPath }: SoundTargets,
+	{ analysisPath, onSound, copyPath }: SoundTargets,
 	options: Pick<DecodeOptions, 'signal' | 'onProgress'> & Pick<ToolOptions, 'pausing'> = {}
 ): Promise<void> {
 	const { args, chains, label } = soundInputs(soundFilesOf(path, facts), 0, ['-vn', '-sn', '-dn']);
@@ -81,23 +81,23 @@ export async function decodeSound(
 	].join(';');
 	const depth = facts.audio?.isDeep ? 's32le' : 's16le';
 	const engine = ['-map', '[out]', ...atMost(facts), '-f', 's16le', '-y', `file:${analysisPath}`];
-	const eye = ['-map', '[seen]', ...atMost(facts), '-c:a', 'pcm_s16le', '-f', 's16le', 'pipe:1'];
+	const eye = ['-map', '[seen]', ...atMost(facts), '-c:a', 'pcm_f32le', '-f', 'f32le', 'pipe:1'];
 	const copied = ['-map', '[ear]', ...atMost(facts), '-ar', `${LISTENING_SAMPLE_RATE}`, '-c:a', `pcm_${depth}`];
 	const ear = copyPath ? [...copied, '-f', depth, '-y', `file:${copyPath}`] : [];
-	const bytesASecond = 2 * facts.audio!.channels * LISTENING_SAMPLE_RATE;
+	const bytesASecond = 4 * facts.audio!.channels * LISTENING_SAMPLE_RATE;
+	const bytesASample = 4 * facts.audio!.channels;
 	let rest: Buffer = Buffer.alloc(0);
 	let bytes = 0;
 	await runTool('ffmpeg', ['-v', 'error', '-nostdin', ...args, '-filter_complex', graph, ...engine, ...eye, ...ear], {
 		...(options.signal ? { signal: options.signal } : {}),
 		...(options.pausing ? { pausing: options.pausing } : {}),
 		stallSeconds: DECODER_STALL_SECONDS,
-		onOutput(block) {
+		async onOutput(block) {
 			const whole = rest.length > 0 ? Buffer.concat([rest, block]) : block;
-			const usable = whole.length - (whole.length % 2);
-			// A copy where numbers would not begin at a multiple of two bytes.
-			const aligned = whole.byteOffset % 2 === 0 ? whole : Buffer.from(new Uint8Array(whole));
-			onListening(new Int16Array(aligned.buffer, aligned.byteOffset, usable >> 1));
-			rest = whole.subarray(usable);
+			const usable = whole.length - (whole.length % bytesASample);
+			rest = Buffer.from(whole.subarray(usable));
+			// A copy: floats must begin at a multiple of four bytes, and it is given away.
+			if (usable > 0) await onSound(new Float32Array(new Uint8Array(whole.subarray(0, usable)).buffer));
 			bytes += block.length;
 			options.onProgress?.(bytes / bytesASecond);
 		}
@@ -192,12 +192,19 @@ export function isSeekable(facts: MediaFacts): boolean {
 	return container.includes('mov') && facts.isFragmented !== true && audio !== undefined;
 }
 
-/** A file's sound as it is, piece by piece: interleaved 32-bit floats of all channels at a rate. @param seconds only the first ones */
+/**
+ * A file's sound as it is, piece by piece: interleaved 32-bit floats of all channels at a rate.
+ * @param seconds only the first ones @param channels blocks are whole samples of so many
+ */
 export async function decodeChannels(
 	files: SoundFiles,
 	sampleRate: number,
-	onBlock: (samples: Float32Array) => void | Promise<void>,
-	{ signal, seconds }: { readonly signal?: AbortSignal; readonly seconds?: number } = {}
+	onBlock: (samples: Float32Array<ArrayBuffer>) => void | Promise<void>,
+	{
+		signal,
+		seconds,
+		channels = 1
+	}: { readonly signal?: AbortSignal; readonly seconds?: number; readonly channels?: number } = {}
 ): Promise<void> {
 	const { args, chains, label } = soundInputs(files, 0, ['-vn', '-sn', '-dn']);
 	let rest: Buffer = Buffer.alloc(0);
@@ -214,10 +221,10 @@ export async function decodeChannels(
 			stallSeconds: DECODER_STALL_SECONDS,
 			onOutput: async (block) => {
 				const whole = rest.length > 0 ? Buffer.concat([rest, block]) : block;
-				const usable = whole.length - (whole.length % 4);
+				const usable = whole.length - (whole.length % (4 * channels));
+				rest = whole.subarray(usable);
 				// A copy: floats must begin at a multiple of four bytes.
 				await onBlock(new Float32Array(new Uint8Array(whole.subarray(0, usable)).buffer));
-				rest = whole.subarray(usable);
 			}
 		}
 	);

@@ -10,7 +10,13 @@ const DIGEST_BYTES = 65_536;
 
 /** What is made of a file; pieces of its small picture by number and lines. */
 export type CachedKind =
-	'analysis.s16' | 'listening.s16' | 'listening.s32' | 'peaks.s16' | 'sound.json' | `piece-${number}-${PieceLines}.mp4`;
+	| 'analysis.s16'
+	| 'listening.s16'
+	| 'listening.s32'
+	| 'peaks.s16'
+	| 'readings.u8'
+	| 'sound.json'
+	| `piece-${number}-${PieceLines}.mp4`;
 
 /** Derived media, kept by the file's identity; losing it costs time only. */
 export interface MediaCache {
@@ -19,8 +25,9 @@ export interface MediaCache {
 	/**
 	 * Makes something under a passing name and puts it in place when it is whole.
 	 * @param make gets the passing path
+	 * @returns what it gave
 	 */
-	put(identity: string, kind: CachedKind, make: (path: string) => Promise<void>): Promise<void>;
+	put<Made>(identity: string, kind: CachedKind, make: (path: string) => Promise<Made>): Promise<Made>;
 	/** Removes what writers that are no more have left behind, and what older versions made. To be called before anybody writes. */
 	sweep(): Promise<void>;
 }
@@ -42,8 +49,9 @@ export function openMediaCache(folder: string): MediaCache {
 			await mkdir(join(folder, identity.slice(0, 2)), { recursive: true });
 			const passing = target.replace(/(\.\w+)$/, `.part-${process.pid}-${randomUUID().slice(0, 8)}$1`);
 			try {
-				await make(passing);
+				const made = await make(passing);
 				await rename(passing, target);
+				return made;
 			} finally {
 				await rm(passing, { force: true });
 			}

@@ -1,7 +1,8 @@
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { RECORD_BYTES } from '../../core/measure/readings';
 import { peakLevels } from '../../core/signal/peaks';
 import { openMediaCache } from './media-cache';
 import { prepareSound } from './prepare-file';
@@ -30,7 +31,9 @@ describe('a sound that is prepared', () => {
 		const facts = await probeFile(path);
 		expect(facts.audio!.isDeep).toBe(true);
 		const cache = openMediaCache(join(folder, 'cache'));
-		const prepared = { samples: 96_000, sharpSounds: [{ seconds: 0.5, riseDb: 20 }] };
+		// A mono sound on both channels.
+		const twins = [{ channel: 1, sameAs: 0, isInverted: false }];
+		const prepared = { samples: 96_000, sharpSounds: [{ seconds: 0.5, riseDb: 20 }], twins };
 		expect(await prepareSound(cache, path, KEY, facts, { findSharpSounds })).toEqual(prepared);
 		const peaks = await readFile(cache.path(KEY, 'peaks.s16'));
 		const levels = peakLevels(96_000);
@@ -40,6 +43,8 @@ describe('a sound that is prepared', () => {
 			32768 / 8 / Math.SQRT2,
 			-2
 		);
+		// A record of each channel for each second.
+		expect((await stat(cache.path(KEY, 'readings.u8'))).size).toBe(2 * 2 * RECORD_BYTES);
 		for (const kind of ['analysis.s16', 'listening.s32'] as const) expect(await cache.has(KEY, kind)).toBe(false);
 		// Again it is there, whatever finds sharp sounds.
 		expect(await prepareSound(cache, path, KEY, facts, { findSharpSounds: () => Promise.reject(new Error()) })).toEqual(

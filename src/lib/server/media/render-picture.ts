@@ -150,12 +150,20 @@ function sourceInput(fromFlicks: number, source: Course, file: PictureFile, rate
 	};
 }
 
+/** What a movie says of itself. */
+export interface MovieNotes {
+	readonly title: string;
+	/** What the audience hears: devices with their channels. */
+	readonly sound: string;
+	readonly people: readonly string[];
+}
+
 /** Puts rendered pieces and the mixed sound together; pictures are copied, not encoded again. */
 export async function joinMovie(
 	listPath: string,
 	soundPath: string,
 	sampleRate: number,
-	title: string,
+	{ title, sound, people }: MovieNotes,
 	target: string,
 	signal: AbortSignal
 ): Promise<void> {
@@ -200,6 +208,10 @@ export async function joinMovie(
 				'192k',
 				'-metadata',
 				`title=${title}`,
+				'-metadata',
+				`comment=${[`Sound: ${sound}`, ...(people.length > 0 ? [`People: ${people.join(', ')}`] : [])].join('. ')}`,
+				'-metadata:s:a:0',
+				`handler_name=${sound}`,
 				'-movflags',
 				'+faststart',
 				'-f',

@@ -1,6 +1,6 @@
 type Row = Record<string, unknown>;
 interface VersionedArchive {
-	readonly version: 1 | 2 | 3 | 4 | 5;
+	readonly version: 1 | 2 | 3 | 4 | 5 | 6;
 	readonly tables: Record<string, Row[]>;
 }
 
@@ -9,7 +9,9 @@ export function upgradeArchive<Archive extends VersionedArchive>(archive: Archiv
 	const second = archive.version === 1 ? toSecond(archive) : archive;
 	const third = second.version === 2 ? toThird(second) : second;
 	const fourth = third.version === 3 ? toFourth(third) : third;
-	return fourth.version === 4 ? toFifth(fourth) : fourth;
+	const fifth = fourth.version === 4 ? toFifth(fourth) : fourth;
+	// Up to version 5 nobody had a name: what is left out is empty.
+	return fifth.version === 5 ? { ...fifth, version: 6 } : fifth;
 }
 
 /** Clips of version 1 knew no shots, and noted something that nothing asks for. */

@@ -2,6 +2,7 @@ import type { Clip, PlacedClip } from '../../core/shoot/clip';
 import type { StoredProgram } from '../../core/shoot/decisions';
 import type { Device } from '../../core/shoot/device';
 import type { ShootLineUp } from '../../core/shoot/line-up';
+import type { Person } from '../../core/shoot/person';
 import type { Shoot } from '../../core/shoot/shoot';
 import { ShootError } from './shoot-error';
 
@@ -35,6 +36,12 @@ export function lineUpOf(shoot: Shoot, id: string): ShootLineUp {
 	const lineUp = shoot.lineUps.find((one) => one.id === id);
 	if (!lineUp) throw new ShootError('no-such-line-up', 'There is no such line-up in this shoot.');
 	return lineUp;
+}
+
+export function personOf(shoot: Shoot, id: string): Person {
+	const person = shoot.people.find((one) => one.id === id);
+	if (!person) throw new ShootError('no-such-person', 'There is no such person in this shoot.');
+	return person;
 }
 
 export function programOf(shoot: Shoot, lineUpId: string): StoredProgram {

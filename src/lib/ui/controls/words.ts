@@ -48,6 +48,12 @@ export function signedWords(value: number): string {
 	return value < 0 && Number(digits) !== 0 ? `−${digits}` : digits;
 }
 
+/** A level change: +3.5 dB, −2.0 dB. */
+export function signedDecibels(decibels: number): string {
+	const digits = Math.abs(decibels).toFixed(1);
+	return `${Number(digits) === 0 ? '' : decibels < 0 ? '−' : '+'}${digits} dB`;
+}
+
 export function millisecondsWords(seconds: number): string {
 	return `${(seconds * 1000).toFixed(seconds < 0.001 ? 2 : 1)} ms`;
 }

@@ -1,13 +1,15 @@
 <script lang="ts">
 	import { Modal } from 'flowbite-svelte';
 	import { KEY_SHEET } from './keys';
+	import { MASTER_KEY_SHEET } from './master-keys';
 	import { PROVE_KEY_SHEET } from './prove-keys';
 	import { openingMotion } from '../controls/opening-motion';
 
 	let { open = $bindable() }: { open: boolean } = $props();
 	const SHEETS = [
 		{ title: 'Everywhere', keys: KEY_SHEET },
-		{ title: 'In Prove', keys: PROVE_KEY_SHEET }
+		{ title: 'In Prove', keys: PROVE_KEY_SHEET },
+		{ title: 'In Master', keys: MASTER_KEY_SHEET }
 	];
 </script>
 

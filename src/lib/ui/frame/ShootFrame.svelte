@@ -15,7 +15,9 @@
 	import { API } from '../../contract/endpoints';
 	import { ask } from '../state/request';
 	import { provideShoot, ShootState } from '../state/shoot-state.svelte';
+	import { provideSources, SourcesState } from '../state/sources-state.svelte';
 	import type { Stage } from '../state/stages';
+	import { readsSources } from './reads-sources.svelte';
 	import Header from './Header.svelte';
 	import { actOnKey } from './keys';
 	import { keepsWork } from './keeps-work.svelte';
@@ -31,10 +33,12 @@
 	const WATCHED_STEP_SECONDS = 4;
 	const shoot = new ShootState(untrack(() => shootId));
 	const transport = new Transport();
-	const listening = new Listening(shoot);
+	const sources = new SourcesState(shoot);
+	const listening = new Listening(shoot, sources);
 	const view = new ScoreView();
 	provideShoot(shoot);
 	provideTransport(transport);
+	provideSources(sources);
 	provideListening(listening);
 	provideScoreView(view);
 	const proof = new ProofState(shoot);
@@ -72,6 +76,7 @@
 		listening.stage = stage;
 	});
 
+	readsSources({ shoot, sources, transport, stage: () => stage });
 	const goBackToWork = keepsWork({ shoot, transport, view }, () => (ready ? stage : undefined));
 	/** Where all sounds lie, as they are listened to: only in Prove as they are not. */
 	const heard = $derived(
@@ -101,7 +106,7 @@
 		transport.setHeard(listening.channels);
 	});
 
-	$effect(() => transport.setLoop(stage === 'prove' ? proof.loop : undefined));
+	$effect(() => transport.setLoop(stage === 'prove' || stage === 'master' ? proof.loop : undefined));
 
 	// What is looked at is prepared first; whether the server hears of it matters little.
 	const watched = $derived.by(() => {
@@ -129,14 +134,15 @@
 
 	function keyDown(event: KeyboardEvent): void {
 		if (!ready || help) return;
-		actOnKey(event, { shoot, transport, view, proof, listening, stage, help: () => (help = true) });
+		actOnKey(event, { shoot, transport, view, proof, listening, sources, stage, help: () => (help = true) });
 	}
 
-	/** A button that was clicked gives the keyboard back, so that Space plays; one reached by Tab keeps it. */
+	/** A button or a tick that was clicked gives the keyboard back, so that Space plays; one reached by Tab keeps it. */
 	function afterClick(event: MouseEvent): void {
 		const button = document.activeElement;
 		// What opens something must keep it: losing it would close that again.
-		if (event.detail > 0 && button instanceof HTMLButtonElement && !button.ariaHasPopup) button.blur();
+		const isTick = button instanceof HTMLInputElement && button.type === 'checkbox';
+		if (event.detail > 0 && (isTick || (button instanceof HTMLButtonElement && !button.ariaHasPopup))) button.blur();
 	}
 
 	function resize(event: PointerEvent): void {

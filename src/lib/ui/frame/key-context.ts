@@ -3,6 +3,7 @@ import type { ScoreView } from '../score/score-view.svelte';
 import type { Listening } from '../state/listening.svelte';
 import type { ProofState } from '../state/proof-state.svelte';
 import type { ShootState } from '../state/shoot-state.svelte';
+import type { SourcesState } from '../state/sources-state.svelte';
 import type { Stage } from '../state/stages';
 
 /** What keys work on. */
@@ -12,6 +13,7 @@ export interface KeyContext {
 	readonly view: ScoreView;
 	readonly proof: ProofState;
 	readonly listening: Listening;
+	readonly sources: SourcesState;
 	readonly stage: Stage;
 	help(): void;
 }

@@ -4,6 +4,7 @@ import type { Transport } from '../playback/transport.svelte';
 import type { ScoreView } from '../score/score-view.svelte';
 import type { ShootState } from '../state/shoot-state.svelte';
 import type { KeyContext } from './key-context';
+import { masterAction } from './master-keys';
 import { proveAction } from './prove-keys';
 
 /** The sheet of keys: what is shown and what is done must stay one. */
@@ -47,7 +48,12 @@ export function actOnKey(event: KeyboardEvent, context: KeyContext): void {
 
 function actionFor(event: KeyboardEvent, context: KeyContext): (() => void) | undefined {
 	const { shoot, transport, view, stage, help } = context;
-	const own = stage === 'prove' ? proveAction(event.key, context) : undefined;
+	const own =
+		stage === 'prove'
+			? proveAction(event.key, context)
+			: stage === 'master'
+				? masterAction(event.key, context)
+				: undefined;
 	if (own) return own;
 	const whole = shoot.range.outFlicks - shoot.range.inFlicks;
 	switch (event.key) {

@@ -3,6 +3,7 @@ import { getContext, setContext } from 'svelte';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { decibelsToFactor, panGains } from '../../core/master/gains';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
+import { HeardMeter } from './heard-meter.svelte';
 import { LISTENING_RATE } from './listening-sound';
 import { type Loop, type PlayCourse, playCourse } from './play-course';
 import { SoundLayer } from './sound-layer';
@@ -56,6 +57,8 @@ export class Transport {
 	/** Position as last shown. */
 	shownFlicks = $state(0);
 	problem = $state<string>();
+	/** How loud what is heard is. */
+	readonly meter = new HeardMeter();
 
 	private context: AudioContext | undefined;
 	private merger: ChannelMergerNode | undefined;
@@ -212,6 +215,8 @@ export class Transport {
 			this.context = new AudioContext({ sampleRate: LISTENING_RATE, latencyHint: 'interactive' });
 			this.merger = this.context.createChannelMerger(2);
 			this.merger.connect(this.context.destination);
+			// Without it all else goes on.
+			void this.meter.attach(this.context, this.merger).catch(() => undefined);
 		}
 		let timer: ReturnType<typeof setTimeout> | undefined;
 		const tooLate = new Promise<never>((_, reject) => {

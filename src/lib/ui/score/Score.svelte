@@ -5,12 +5,17 @@
 	import { flicksPerFrame } from '../../core/time/flicks';
 	import { useTransport } from '../playback/transport.svelte';
 	import { useProof } from '../state/proof-state.svelte';
+	import { useListening } from '../state/listening.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
+	import { useSources } from '../state/sources-state.svelte';
+	import PersonMark from '../controls/PersonMark.svelte';
 	import ClockTimes from './ClockTimes.svelte';
 	import { rulerTicks } from './draw-score';
 	import LaneHead from './LaneHead.svelte';
 	import { useLaneLook } from './lane-look.svelte';
 	import Overview from './Overview.svelte';
+	import PeopleLanes from './PeopleLanes.svelte';
+	import { PERSON_LANE_PIXELS } from './people-lanes';
 	import ProgramLane from './ProgramLane.svelte';
 	import ProgramStrip from './strips/ProgramStrip.svelte';
 	import { clockOfZero, TIMES_SHOWN, type TimeShown, timeWords } from './score-times';
@@ -24,6 +29,8 @@
 	const view = useScoreView();
 	const look = useLaneLook();
 	const proof = useProof();
+	const listening = useListening();
+	const sources = useSources();
 
 	const RULER = 22;
 	const OVERVIEW = 16;
@@ -52,10 +59,15 @@
 	const fixedHeights = $derived(shown.map((device) => look.fixedPixels(device.id)));
 	/** Lanes that have no height of their own share what is left. */
 	const sharing = $derived(Math.max(1, fixedHeights.filter((one) => one === undefined).length));
+	/** Shown where one works with who speaks. */
+	const people = $derived(
+		(listening.stage === 'master' || listening.stage === 'call') && sources.speech.length > 0 ? shoot.shoot.people : []
+	);
+	const peopleHeight = $derived(people.length * PERSON_LANE_PIXELS);
 	const room = $derived.by(() => {
 		const taken = fixedHeights.reduce<number>((sum, one) => sum + (one ?? 0), 0);
 		const program = shoot.program ? PROGRAM : 0;
-		return height - RULER - OVERVIEW - program - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
+		return height - RULER - OVERVIEW - program - peopleHeight - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
 	});
 	const programPictures = $derived.by(() => {
 		if (!shoot.program || look.programPictures === 'hidden') return 0;
@@ -179,6 +191,12 @@
 							>
 						</span>
 					</div>{/if}
+				{#each people as person (person.id)}<div
+						class="flex items-center gap-1.5 overflow-hidden px-2 text-[11px]"
+						style:height="{PERSON_LANE_PIXELS}px"
+					>
+						<PersonMark mark={person.mark} size={10} /><span class="truncate">{person.name}</span>
+					</div>{/each}
 				{#each lanes as { device, height: own } (device.id)}
 					<!-- Dragged by the pointer; by keys the lane's menu does the same. -->
 					<!-- svelte-ignore a11y_no_static_element_interactions -->
@@ -232,6 +250,7 @@
 				</div>
 				{#if shoot.program}<ProgramLane height={PROGRAM} />
 					{#if programPictures > 0}<ProgramStrip height={programPictures} />{/if}{/if}
+				{#if people.length > 0}<PeopleLanes />{/if}
 				<WaveLanes {lanes} height={lanesHeight} />
 				{#each markers as marker (marker.id)}
 					{@const x = view.x(marker.atFlicks)}

@@ -1,28 +1,40 @@
 import { getContext, setContext } from 'svelte';
+import { matchingGainDb } from '../../core/master/loudness-of';
+import type { MasterChannel } from '../../core/shoot/decisions';
+import { signedDecibels } from '../controls/words';
 import type { HeardChannel } from '../playback/transport.svelte';
 import type { ShootState } from './shoot-state.svelte';
+import type { SourcesState } from './sources-state.svelte';
 import type { Stage } from './stages';
 
+/** A source that is tried: one channel, all of a device, or several that stand together. */
 export interface Audition {
-	readonly deviceId: string;
-	/** Nothing for all its channels. */
-	readonly channel?: number;
+	readonly channels: readonly MasterChannel[];
 }
+
+const MATCHES_KEY = 'open-choir.matched-loudness';
 
 /** What the editor listens to. Listening levels never change what leaves. */
 export class Listening {
 	stage = $state<Stage>('gather');
 	private muted = $state.raw<ReadonlySet<string>>(new Set());
 	private soloed = $state.raw<ReadonlySet<string>>(new Set());
-	/** In Master: the source, or one channel of it, that is tried; nothing for the master itself. */
+	/** In Master: what is tried; nothing for the master itself. */
 	audition = $state.raw<Audition>();
+	/** What was heard before: one key goes back and forth between the two. */
+	private before = $state.raw<Audition>();
+	/** What is tried is as loud as the master. */
+	matches = $state(localStorage.getItem(MATCHES_KEY) !== 'no');
 	private touched = $state(false);
 	/** In Prove: two devices, and nothing else. */
 	double = $state.raw<readonly [string, string]>();
 	/** One of the two in each ear; otherwise mixed. */
 	inEachEar = $state(false);
 
-	constructor(private readonly shoot: ShootState) {}
+	constructor(
+		private readonly shoot: ShootState,
+		private readonly sources: SourcesState
+	) {}
 
 	isMuted(deviceId: string): boolean {
 		return this.muted.has(deviceId);
@@ -47,6 +59,33 @@ export class Listening {
 		this.double = this.double || a === undefined || b === undefined ? undefined : [a, b];
 	}
 
+	/** Tries something else; nothing for the master. */
+	listenTo(audition: Audition | undefined): void {
+		if (isSame(audition, this.audition)) return;
+		this.before = this.audition;
+		this.audition = audition;
+	}
+
+	/** What was heard before, and back again. */
+	listenInTurn(): void {
+		[this.before, this.audition] = [this.audition, this.before];
+	}
+
+	isTried(audition: Audition): boolean {
+		return this.audition !== undefined && isSame(audition, this.audition);
+	}
+
+	toggleMatching(): void {
+		this.matches = !this.matches;
+		localStorage.setItem(MATCHES_KEY, this.matches ? 'yes' : 'no');
+	}
+
+	/** By how much what is tried is louder for the ear than it is, in dB. */
+	get matchingDb(): number {
+		if (!this.audition || !this.matches) return 0;
+		return matchingGainDb(this.audition.channels, this.shoot.master, this.sources.report?.sources ?? []);
+	}
+
 	/** Back to the master. */
 	hearMaster(): void {
 		this.muted = new Set();
@@ -67,7 +106,10 @@ export class Listening {
 	}
 
 	get channels(): readonly HeardChannel[] {
-		if (this.stage === 'master' && this.audition) return this.auditioned(this.audition);
+		if (this.stage === 'master' && this.audition) {
+			const { matchingDb } = this;
+			return this.audition.channels.map((one) => ({ ...one, gainDb: one.gainDb + matchingDb }));
+		}
 		if (!this.hearsLanes) return this.shoot.master;
 		if (this.double) return this.double.flatMap((deviceId, side) => this.inEar(deviceId, side));
 		const sounding = this.shoot.shoot.devices.filter((device) =>
@@ -80,10 +122,6 @@ export class Listening {
 	private inEar(deviceId: string, side: number): readonly HeardChannel[] {
 		const pan = this.inEachEar ? (side === 0 ? -1 : 1) : 0;
 		return this.channelsOf(deviceId).map((channel) => ({ ...channel, pan }));
-	}
-
-	private auditioned({ deviceId, channel }: Audition): readonly HeardChannel[] {
-		return channel === undefined ? this.channelsOf(deviceId) : [{ deviceId, channel, gainDb: 0, pan: 0 }];
 	}
 
 	/** All channels of a device: two are a left and a right, any other number plays in the middle. */
@@ -124,10 +162,19 @@ export class Listening {
 		return `${device?.name ?? ''}, ${names.join(' + ')}`;
 	}
 
-	private auditionWords({ deviceId, channel }: Audition): string {
-		const device = this.shoot.device(deviceId);
-		const name = device?.name ?? '';
-		return channel === undefined ? name : `${name}, ${device?.channelNames[channel] || `channel ${channel + 1}`}`;
+	private auditionWords({ channels }: Audition): string {
+		const devices = [...new Set(channels.map((one) => one.deviceId))];
+		const words = devices.map((deviceId) => {
+			const device = this.shoot.device(deviceId);
+			const own = channels.filter((one) => one.deviceId === deviceId);
+			const names = own.map(({ channel }) => device?.channelNames[channel] || `channel ${channel + 1}`);
+			return own.length === channelCount(this.shoot, deviceId)
+				? (device?.name ?? '')
+				: `${device?.name ?? ''}, ${names.join(' + ')}`;
+		});
+		const gainDb = this.matchingDb;
+		const level = Math.abs(gainDb) < 0.05 ? '' : `, ${signedDecibels(gainDb)} to be as loud`;
+		return `${words.join('; ')}${level}`;
 	}
 }
 
@@ -138,6 +185,10 @@ export function channelCount(shoot: ShootState, deviceId: string): number {
 			.filter((clip) => clip.deviceId === deviceId)
 			.flatMap((clip) => clip.parts.map((part) => part.sound?.channels ?? 0))
 	);
+}
+
+function isSame(a: Audition | undefined, b: Audition | undefined): boolean {
+	return JSON.stringify(a?.channels) === JSON.stringify(b?.channels);
 }
 
 function toggled(set: ReadonlySet<string>, one: string): ReadonlySet<string> {

@@ -25,6 +25,7 @@ export class LiveShoot implements Shoot {
 	markers = $state.raw<Shoot['markers']>([]);
 	signatures = $state.raw<Shoot['signatures']>([]);
 	handOffs = $state.raw<Shoot['handOffs']>([]);
+	people = $state.raw<Shoot['people']>([]);
 	undo = $state.raw<string>();
 	redo = $state.raw<string>();
 
@@ -53,6 +54,7 @@ export class LiveShoot implements Shoot {
 		this.markers = shoot.markers;
 		this.signatures = shoot.signatures;
 		this.handOffs = shoot.handOffs;
+		this.people = shoot.people;
 		this.undo = shoot.undo;
 		this.redo = shoot.redo;
 	}

@@ -135,6 +135,7 @@ async function dropIfEmpty(transaction: Queryable, shoot: Shoot, device: Device,
 		'update master_channel set device_id = $2 where device_id = $1 and not exists (select from master_channel other where other.device_id = $2 and other.line_up_id = master_channel.line_up_id and other.channel = master_channel.channel)',
 		values
 	);
+	await transaction.query('update person_channel set device_id = $2 where device_id = $1', values);
 	await transaction.query('update program_call set device_id = $2 where device_id = $1', values);
 	await transaction.query('update line_up set reference_device_id = $2 where reference_device_id = $1', values);
 	if (shoot.mainCameraId === device.id)

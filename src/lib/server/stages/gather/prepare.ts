@@ -1,16 +1,13 @@
 import pMap from 'p-map';
 import { beyondLimits } from '../../../core/gather/beyond-limits';
 import type { MediaFacts } from '../../../core/gather/media-facts';
-import type { SharpSound } from '../../../core/features/sharp-sounds';
 import { PIECE_SECONDS } from '../../../core/limits/pieces';
-import { secondsToFlicks } from '../../../core/time/flicks';
 import { isNothingWritable } from '../../disk/disk-fault';
 import type { JobContext } from '../../jobs/job-queue';
-import { prepareSound } from '../../media/prepare-file';
 import type { PictureFile } from '../../media/pieces/picture-file';
-import { soundFilesOf, soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
 import { keepBelowLimit } from '../../storage/storage';
+import { isSoundPrepared, prepareFileSound } from './prepare-file-sound';
 import { piecesOnLineUps, type PieceTask, takeFollowing, takeNextPiece, takeNextSound } from './prepare-order';
 
 interface FileToPrepare {
@@ -42,7 +39,10 @@ export async function prepare(runtime: Runtime, context: JobContext): Promise<vo
 		[context.shootId]
 	);
 	const files = stored.filter((file) => beyondLimits(file.facts) === undefined);
-	const sounds = files.filter((file) => file.facts.audio && file.listening_samples === null);
+	const isReady = await pMap(files, (file) => file.facts.audio === undefined || isSoundPrepared(runtime, file), {
+		concurrency: 32
+	});
+	const sounds = files.filter((_, index) => !isReady[index]);
 	const pieces = await missingPieces(runtime, context.shootId, files);
 	const work = createWork(context, sounds, pieces);
 	await prepareSounds(runtime, context, sounds, work);
@@ -79,22 +79,11 @@ async function prepareSounds(
 	sounds: readonly FileToPrepare[],
 	work: Work
 ): Promise<void> {
-	const { cache, pool, shoots, precedence, watched } = runtime;
+	const { precedence, watched } = runtime;
 	const one = (file: FileToPrepare) =>
-		precedence.run('background', async (turn) => {
-			const { path, facts } = file;
-			const { samples, sharpSounds } = await prepareSound(cache, path, soundKeyOf(file.identity, facts), facts, {
-				signal,
-				pausing: turn,
-				onProgress: (done) => work.tell(file, Math.min(done, facts.durationSeconds), file.relative_path),
-				async findSharpSounds(analysisPath) {
-					await precedence.myTurn('background', signal);
-					return pool.run({ kind: 'sharp', path: analysisPath }, signal);
-				}
-			});
-			await noteListening(runtime, file.id, samples, inMediaTime(sharpSounds, facts));
-			await listenForTimecode(runtime, file, signal);
-			await shoots.tell(shootId);
+		prepareFileSound(runtime, file, {
+			signal,
+			onProgress: (done) => work.tell(file, Math.min(done, file.facts.durationSeconds), file.relative_path)
 		});
 	const left = [...sounds];
 	await pMap(
@@ -105,6 +94,7 @@ async function prepareSounds(
 				const file = takeNextSound(left, watched.get(shootId));
 				if (!file) return;
 				await unlessDamaged(file, work.failures, signal, () => one(file));
+				await runtime.shoots.tell(shootId);
 				work.tell(file, file.facts.durationSeconds, file.relative_path);
 			}
 		},
@@ -167,7 +157,7 @@ async function unlessDamaged(
 	file: FileToPrepare,
 	failures: string[],
 	signal: AbortSignal,
-	work: () => Promise<void>
+	work: () => Promise<unknown>
 ): Promise<void> {
 	signal.throwIfAborted();
 	try {
@@ -178,38 +168,4 @@ async function unlessDamaged(
 		if (isNothingWritable(error)) throw error;
 		failures.push(`${file.relative_path}: ${error instanceof Error ? error.message : 'it failed.'}`);
 	}
-}
-
-/** Where a file tells no clock time, one of its channels may. */
-async function listenForTimecode({ database, pool }: Runtime, file: FileToPrepare, signal: AbortSignal): Promise<void> {
-	if (file.facts.clockSeconds !== undefined || file.heard_timecode !== null) return;
-	const found = await pool.run(
-		{ kind: 'timecode', files: soundFilesOf(file.path, file.facts), channels: file.facts.audio!.channels },
-		signal
-	);
-	// Of media time 0, not of the first sample.
-	const day = found?.daySeconds ?? 1;
-	const heard = found && { ...found, seconds: (found.seconds - file.facts.audio!.startSeconds + day) % day };
-	await database.query('update media_file set heard_timecode = $2 where id = $1', [
-		file.id,
-		JSON.stringify(heard ?? {})
-	]);
-}
-
-function inMediaTime(sounds: readonly SharpSound[], facts: MediaFacts): readonly number[] {
-	return sounds.map((sound) => secondsToFlicks(sound.seconds + facts.audio!.startSeconds));
-}
-
-/** Notes that a file's listening sound is there, and where it is sharp. */
-async function noteListening(
-	{ database }: Runtime,
-	fileId: string,
-	listeningSamples: number,
-	sharpSounds: readonly number[]
-): Promise<void> {
-	await database.query('update media_file set listening_samples = $2, sharp_sounds = $3 where id = $1', [
-		fileId,
-		listeningSamples,
-		sharpSounds
-	]);
 }

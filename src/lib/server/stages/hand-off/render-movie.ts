@@ -2,6 +2,8 @@ import { createHash } from 'node:crypto';
 import { readdir, rename, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { type ColourTags, dynamicRangeOf, matrixOf } from '../../../core/gather/picture-facts';
+import { masterTitle } from '../../../core/master/words';
+import { masterOf } from '../../../core/shoot/lookup';
 import type { Shoot } from '../../../core/shoot/shoot';
 import type { MediaFacts } from '../../../core/gather/media-facts';
 import { compile, type PictureInterval, type Plan } from '../../../core/program/compile';
@@ -62,7 +64,12 @@ export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, worki
 	const list = join(working, 'pieces.txt');
 	await writeFile(list, pieces.map((path) => `file '${basename(path)}'\n`).join(''));
 	const movie = join(working, 'movie.part.mp4');
-	await joinMovie(list, sound, MIX_SAMPLE_RATE, shoot.name, movie, signal);
+	const notes = {
+		title: shoot.name,
+		sound: masterTitle(shoot, masterOf(shoot, lineUpId)),
+		people: shoot.people.map((person) => person.name)
+	};
+	await joinMovie(list, sound, MIX_SAMPLE_RATE, notes, movie, signal);
 	return movie;
 };
 

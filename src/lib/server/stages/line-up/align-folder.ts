@@ -11,7 +11,7 @@ import { fileSound } from './file-sound';
 import { MediaError } from '../../media/media-error';
 import { probeFile } from '../../media/probe';
 import { scanFolder } from '../../media/scan-folder';
-import { alignRecordings, type AlignOptions } from './align-recordings';
+import { type AlignedRecordings, alignRecordings, type AlignOptions } from './align-recordings';
 
 /** Where a file lies. */
 export interface PlacedFile {
@@ -90,14 +90,23 @@ export async function alignFolder(
 	}
 }
 
-async function alignWith(
+/** All that lies below a folder, read and lined up. */
+export interface AlignedFolder {
+	readonly recordings: readonly Recording[];
+	readonly aligned: AlignedRecordings;
+	/** Files that could not be read. */
+	readonly unreadable: AlignmentFile['unplaced'];
+	readonly probeSeconds: number;
+}
+
+export async function alignBelow(
 	pool: EnginePool,
 	folder: string,
 	began: number,
-	options: AlignOptions & { readonly explain?: boolean }
-): Promise<AlignmentFile> {
+	options: AlignOptions
+): Promise<AlignedFolder> {
 	const found = await scanFolder(folder);
-	const unplaced: { path: string; device: string; reason: StrayReason; detail?: string }[] = [];
+	const unreadable: AlignmentFile['unplaced'][number][] = [];
 	const probed = await pMap(
 		found,
 		async (file): Promise<JoinableFile | undefined> => {
@@ -111,7 +120,7 @@ async function alignWith(
 				};
 			} catch (error) {
 				if (!(error instanceof MediaError) || error.kind === 'tool-missing') throw error;
-				unplaced.push({ path: file.relativePath, device: file.device, reason: 'unreadable', detail: error.message });
+				unreadable.push({ path: file.relativePath, device: file.device, reason: 'unreadable', detail: error.message });
 				return undefined;
 			}
 		},
@@ -121,6 +130,17 @@ async function alignWith(
 	const probeSeconds = (performance.now() - began) / 1000;
 	const recordings = joinSpanned(files);
 	const aligned = await alignRecordings(recordings, fileSound(pool, options.signal), pool, options);
+	return { recordings, aligned, unreadable, probeSeconds };
+}
+
+async function alignWith(
+	pool: EnginePool,
+	folder: string,
+	began: number,
+	options: AlignOptions & { readonly explain?: boolean }
+): Promise<AlignmentFile> {
+	const { recordings, aligned, unreadable, probeSeconds } = await alignBelow(pool, folder, began, options);
+	const unplaced = [...unreadable];
 	for (const stray of aligned.alignment.strays) {
 		for (const { file } of recordings[stray.clip]!.parts) {
 			const detail = aligned.unreadable.get(file.id);

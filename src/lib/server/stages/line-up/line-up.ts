@@ -38,6 +38,7 @@ export async function lineUp(runtime: Runtime, context: JobContext<'line-up'>): 
 	);
 	// Small pictures are made ready of what has a place.
 	await runtime.queue.add(context.shootId, 'prepare', {});
+	await runtime.queue.add(context.shootId, 'measure', {});
 	const placed = aligned.alignment.lineUps.reduce((sum, one) => sum + one.placed.length, 0);
 	return {
 		placed,

@@ -6,6 +6,7 @@
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
 	import { useListening } from '../../state/listening.svelte';
+	import { useSources } from '../../state/sources-state.svelte';
 	import { PLACES, useProof } from '../../state/proof-state.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
@@ -15,8 +16,9 @@
 	const view = useScoreView();
 	const proof = useProof();
 	const listening = useListening();
+	const sources = useSources();
 
-	const context = { shoot, transport, view, proof, listening, stage: 'prove' as const, help: () => undefined };
+	const context = { shoot, transport, view, proof, listening, sources, stage: 'prove' as const, help: () => undefined };
 	// What was last changed is another thing after every change.
 	$effect(() => {
 		if (!shoot.shoot.revision) return;

@@ -12,6 +12,7 @@
 	import { useTransport } from '../../playback/transport.svelte';
 	import { useScoreView } from '../../score/score-view.svelte';
 	import { useListening } from '../../state/listening.svelte';
+	import { useSources } from '../../state/sources-state.svelte';
 	import { useProof } from '../../state/proof-state.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
 
@@ -20,7 +21,8 @@
 	const proof = useProof();
 	const view = useScoreView();
 	const listening = useListening();
-	const context = { shoot, transport, view, proof, listening, stage: 'prove' as const, help: () => undefined };
+	const sources = useSources();
+	const context = { shoot, transport, view, proof, listening, sources, stage: 'prove' as const, help: () => undefined };
 
 	const EDGES = [
 		['in point', 'in points'],
