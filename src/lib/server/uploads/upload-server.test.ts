@@ -87,3 +87,12 @@ it('the same file twice at a time is kept once', async () => {
 	expect(answers.map((answer) => answer.status)).toEqual([204, 204, 204]);
 	expect((await landed()).filter((one) => one === body.toString('latin1'))).toHaveLength(1);
 });
+
+it('a beginning that was cut off with the server is dropped where its file has arrived, and kept where not', async () => {
+	const arrived = await begin('card/once.wav', 3000);
+	expect((await goOn(arrived, 0, Buffer.alloc(3000, 'once'))).status).toBe(204);
+	const [lost, other] = [await begin('card/once.wav', 3000), await begin('card/other.wav', 3000)];
+	await uploads.landComplete();
+	await expect.poll(async () => (await tus(lost, 'HEAD', {})).status, { timeout: 8000 }).toBe(404);
+	expect((await tus(other, 'HEAD', {})).status).toBe(200);
+}, 15_000);

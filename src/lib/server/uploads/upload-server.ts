@@ -6,7 +6,7 @@ import { z } from 'zod';
 import type { UnfinishedUpload } from '../../contract/views';
 import { landFile, readSoon } from './land-file';
 import { safePath } from './safe-path';
-import type { UploadContext } from './upload-folder';
+import { type UploadContext, uploadFolder } from './upload-folder';
 
 /** What the page tells of a file. */
 const Metadata = z.object({
@@ -56,7 +56,7 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 		},
 		onUploadFinish: async (_request, upload) => {
 			await land(runtime, parts, upload);
-			dropBeginningsSoon(runtime, store, parts, upload);
+			dropBeginningsSoon(runtime, store, parts, arrivedFile(upload));
 			return {};
 		}
 	});
@@ -82,6 +82,8 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 			for (const { id, sizeBytes, doneBytes } of await unfinishedIn(store, parts))
 				if (doneBytes === sizeBytes && sizeBytes > 0) await land(runtime, parts, await store.getUpload(id));
 			await finishLandings(runtime, parts);
+			for (const one of await unfinishedIn(store, parts))
+				if (await hasArrived(runtime, one)) dropBeginningsSoon(runtime, store, parts, one);
 		},
 		async dropUnfinished(shootId) {
 			for (const { id } of await list(shootId)) await store.remove(id);
@@ -89,15 +91,35 @@ export async function openUploadServer(runtime: UploadContext): Promise<UploadSe
 	};
 }
 
+interface UploadedFile {
+	readonly shootId: string;
+	readonly relativePath: string;
+	readonly sizeBytes: number;
+}
+
+function arrivedFile({ metadata, size }: Upload): UploadedFile {
+	const { shootId, relativePath } = Metadata.parse(metadata);
+	return { shootId, relativePath, sizeBytes: size ?? 0 };
+}
+
+/** Whether a file of that name and size lies in its place already. */
+async function hasArrived({ settings }: UploadContext, file: UploadedFile): Promise<boolean> {
+	const path = join(uploadFolder(settings.dataFolder, file.shootId), safePath(file.relativePath));
+	return stat(path).then(
+		(entry) => entry.isFile() && entry.size === file.sizeBytes,
+		() => false
+	);
+}
+
 /**
  * Other beginnings of a file that has arrived: of attempts whose answer was lost. One that goes on may be another file of that
  * name and size, and lands by itself.
  */
-function dropBeginningsSoon({ log }: UploadContext, store: FileStore, parts: string, { metadata, size }: Upload): void {
-	const { shootId, relativePath } = Metadata.parse(metadata);
+function dropBeginningsSoon({ log }: UploadContext, store: FileStore, parts: string, file: UploadedFile): void {
 	const alike = async () =>
 		(await unfinishedIn(store, parts)).filter(
-			(one) => one.shootId === shootId && one.relativePath === relativePath && one.sizeBytes === size
+			(one) =>
+				one.shootId === file.shootId && one.relativePath === file.relativePath && one.sizeBytes === file.sizeBytes
 		);
 	const drop = async (before: ReadonlyMap<string, number>) => {
 		for (const { id, doneBytes } of await alike()) if (before.get(id) === doneBytes) await store.remove(id);
