@@ -180,6 +180,18 @@ const MAKERS: Readonly<Record<CommandKind, (shoot: Shoot, random: Random) => Com
 		signedBy: words(random),
 		signedOn: '2026-05-16'
 	}),
+	'set-stand-ins': (shoot, random) => ({
+		kind: 'set-stand-ins',
+		lineUpId: lineUpId(shoot, random),
+		standIns: some(shoot.devices, random).map((one) => [{ deviceId: one.id, channel: 0, shiftFlicks: 48 }])
+	}),
+	'set-mix': (shoot, random) => ({
+		kind: 'set-mix',
+		lineUpId: lineUpId(shoot, random),
+		opensBySpeech: random() < 0.5,
+		closedDb: -Math.floor(random() * 40),
+		coversGaps: random() < 0.5
+	}),
 	'add-person': (shoot, random) => ({
 		kind: 'add-person',
 		id: crypto.randomUUID(),

@@ -1,5 +1,5 @@
 import type { Clip, ClipPart } from '../../src/lib/core/shoot/clip';
-import type { MasterChannel, StoredProgram } from '../../src/lib/core/shoot/decisions';
+import { AS_RECORDED, type MasterChannel, type StoredProgram, USUAL_MIX } from '../../src/lib/core/shoot/decisions';
 import type { Device } from '../../src/lib/core/shoot/device';
 import type { Placement } from '../../src/lib/core/shoot/placement';
 import type { Shoot } from '../../src/lib/core/shoot/shoot';
@@ -122,9 +122,12 @@ export function sampleProgram(
 	};
 }
 
+/** A channel of a master; as recorded but for what is said of it. */
+export type SampleChannel = Pick<MasterChannel, 'deviceId' | 'channel'> & Partial<MasterChannel>;
+
 export function sampleShoot(
 	clips: readonly SampleClip[],
-	{ master = [], ...more }: Partial<Shoot> & { readonly master?: readonly MasterChannel[] } = {}
+	{ master = [], ...more }: Partial<Shoot> & { readonly master?: readonly SampleChannel[] } = {}
 ): Shoot {
 	const badges = [...new Set(clips.map((clip) => clip.badge))];
 	return {
@@ -145,7 +148,18 @@ export function sampleShoot(
 		markers: [],
 		signatures: [],
 		sources: [],
-		lineUps: [{ id: LINE_UP, referenceDeviceId: 'device-1', evidence: [], clocks: [], master, corrections: [] }],
+		lineUps: [
+			{
+				id: LINE_UP,
+				referenceDeviceId: 'device-1',
+				evidence: [],
+				clocks: [],
+				master: master.map((one) => ({ ...AS_RECORDED, ...one })),
+				standIns: [],
+				mix: USUAL_MIX,
+				corrections: []
+			}
+		],
 		people: [],
 		handOffs: [],
 		programs: [],

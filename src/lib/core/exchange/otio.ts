@@ -1,9 +1,11 @@
 import { asPicture, asSound } from '../shoot/air-delay';
-import { compile, type PictureInterval, type Plan, type SoundInterval } from '../program/compile';
+import { compile, type PictureInterval, type Plan } from '../program/compile';
+import type { SoundInterval } from '../program/mixed-sound';
 import { peopleOnChannel } from '../master/words';
 import type { Clip, ClipPart, PlacedClip } from '../shoot/clip';
 import type { StoredProgram } from '../shoot/decisions';
 import type { Device } from '../shoot/device';
+import { groupBy } from '../shoot/grouping';
 import { placedClips } from '../shoot/lookup';
 import { fileSource } from '../program/coverage';
 import { toTimeline } from '../shoot/placement';
@@ -156,23 +158,28 @@ function pictureItem(
 	});
 }
 
-/** The master, a track for each device in it; of two runs that go over into each other each ends in the middle. */
+/** The master and what stands in for it, a track for each device; of two runs that go over into each other each ends in the middle. */
 function programSound(writing: Writing, { sounds }: Plan): readonly Json[] {
-	const deviceIds = [...new Set(sounds.map((one) => one.run.deviceId))];
-	return deviceIds.map((deviceId) => {
-		const own = sounds.filter((one) => one.run.deviceId === deviceId);
+	const tracks = groupBy(sounds, ({ run, turn, shiftFlicks }) => `${run.deviceId} ${turn} ${shiftFlicks}`);
+	return [...tracks.values()].map((own) => {
+		const { turn, shiftFlicks, run, channels: mixed } = own[0]!;
+		const { deviceId } = run;
 		const items = own.flatMap((interval, index) => soundItems(writing, interval, own[index - 1], own[index + 1]));
 		const device = writing.shoot.devices.find((one) => one.id === deviceId);
-		const channels = own[0]!.channels.map(({ channel, gainDb, pan }) => ({
+		const channels = mixed.map(({ channel, gainDb, pan, isInverted, lowCutHz, curve }) => ({
 			channel: channel + 1,
 			name: device?.channelNames[channel] ?? '',
 			people: peopleOnChannel(writing.shoot, deviceId, channel),
 			gain_db: gainDb,
-			pan
+			pan,
+			...(isInverted ? { polarity: 'inverted' } : {}),
+			...(lowCutHz > 0 ? { low_cut_hz: lowCutHz } : {}),
+			...(shiftFlicks !== 0 ? { later_seconds: flicksToSeconds(shiftFlicks) } : {}),
+			...(curve && turn === 0 ? { opens_by_speech: true } : {})
 		}));
 		return track(`Program sound: ${device?.badge ?? ''} ${device?.name ?? ''}`, 'Audio', laid(items, SOUND_RATE), {
 			enabled: true,
-			metadata: { open_choir: { channels } }
+			metadata: { open_choir: { channels, ...(turn > 0 ? { stands_in: turn } : {}) } }
 		});
 	});
 }

@@ -1,3 +1,4 @@
+import { AS_RECORDED } from '../shoot/decisions';
 import { describe, expect, it } from 'vitest';
 import { sampleProgram, sampleShoot } from '../../../../tests/support/sample-shoot';
 import { shotList } from './shot-list';
@@ -33,7 +34,7 @@ describe('the list of shots', () => {
 			people: [{ id: 'p', name: 'Marit', mark: 0, channels: [{ deviceId: 'device-A', channel: 0 }] }]
 		};
 		const [lineUp] = shoot.lineUps;
-		const master = [0, 1].map((channel) => ({ deviceId: 'device-A', channel, gainDb: 0, pan: 0 }));
+		const master = [0, 1].map((channel) => ({ ...AS_RECORDED, deviceId: 'device-A', channel }));
 		const heard = shotList({ ...shoot, lineUps: [{ ...lineUp!, master }] }, sampleProgram(0, 10, [[0, 'A']]))[0]!.heard;
 		expect(heard).toBe('Device A: Marit + channel 2');
 	});

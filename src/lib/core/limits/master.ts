@@ -21,3 +21,23 @@ export const LOSSES = {
 export const TOLD_LOSS = 3;
 /** What is measured of nobody counts as this: between good and useless. */
 export const UNKNOWN_SPEECH_TO_NOISE_DB = 20;
+
+/** Microphones of one mix are brought together by a tenth of a second at most: sound goes 34 metres in it. */
+export const MAX_SHIFT_SECONDS = 0.1;
+
+/** How a microphone opens for who speaks, in seconds: the beginnings of words must be whole, the ends of rooms may be heard. */
+export const OPENING = { aheadSeconds: 0.05, upSeconds: 0.03, downSeconds: 0.2, bridgedSeconds: 0.6 } as const;
+/** While nobody speaks all are turned down by this, or by less where the closed ones are. */
+export const PAUSE_DB = -10;
+
+/** How one source goes over into another (common practice: short, of equal power, in a pause). */
+export const STAND_IN = {
+	crossfadeSeconds: 0.04,
+	/** A gap that is shorter is none. */
+	leastSeconds: 0.08,
+	/** So far away a pause is looked for. */
+	searchSeconds: 3,
+	/** Levels of people are followed within this time. */
+	followSeconds: 0.15,
+	mostMatchingDb: 24
+} as const;

@@ -1,3 +1,4 @@
+import { AS_RECORDED } from '../shoot/decisions';
 import { expect, it } from 'vitest';
 import { asMaster, setAsMaster } from './as-master';
 
@@ -5,7 +6,7 @@ const two = [0, 1].map((channel) => ({ deviceId: 'a', channel }));
 
 it('plays two channels of a device as left and right, one and many on both sides', () => {
 	expect(asMaster(two).map((one) => one.pan)).toEqual([-1, 1]);
-	expect(asMaster(two.slice(1))).toEqual([{ deviceId: 'a', channel: 1, gainDb: 0, pan: 0 }]);
+	expect(asMaster(two.slice(1))).toEqual([{ ...AS_RECORDED, deviceId: 'a', channel: 1 }]);
 	expect(asMaster([...two, { deviceId: 'a', channel: 2 }]).map((one) => one.pan)).toEqual([0, 0, 0]);
 });
 

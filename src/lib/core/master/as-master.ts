@@ -1,13 +1,13 @@
-import type { MasterChannel } from '../shoot/decisions';
+import { AS_RECORDED, type MasterChannel } from '../shoot/decisions';
 import type { ChannelKey, ReportedSet } from './report';
 
 /** Channels of one device as a master: two are left and right, any other number plays on both sides. */
 export function asMaster(channels: readonly ChannelKey[]): readonly MasterChannel[] {
 	const isPair = channels.length === 2;
 	return channels.map(({ deviceId, channel }, index) => ({
+		...AS_RECORDED,
 		deviceId,
 		channel,
-		gainDb: 0,
 		pan: isPair ? (index === 0 ? -1 : 1) : 0
 	}));
 }
@@ -16,5 +16,5 @@ export function asMaster(channels: readonly ChannelKey[]): readonly MasterChanne
 export function setAsMaster({ kind, channels }: Pick<ReportedSet, 'kind' | 'channels'>): readonly MasterChannel[] {
 	return kind === 'device'
 		? asMaster(channels)
-		: channels.map(({ deviceId, channel }) => ({ deviceId, channel, gainDb: 0, pan: 0 }));
+		: channels.map(({ deviceId, channel }) => ({ ...AS_RECORDED, deviceId, channel }));
 }

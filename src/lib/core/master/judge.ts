@@ -44,8 +44,8 @@ export interface JudgedSource extends Points {
 	readonly coverage: number;
 	readonly sentence: string;
 	readonly measures: SourceMeasures;
-	/** For each person by himself. */
-	readonly people: readonly (HeardPerson & { readonly points: number })[];
+	/** For each person by himself, with how loud he is: dB of full scale, 211 to 4 008 Hz. */
+	readonly people: readonly (HeardPerson & { readonly points: number; readonly levelDb?: number })[];
 	readonly isDead: boolean;
 	readonly sameAs?: number;
 	/** Where faults lie, in frames of the stretch. */
@@ -208,7 +208,11 @@ function judgeSource(
 			...(noise === undefined ? {} : { noiseDb: noise }),
 			...faults
 		},
-		people: heard.map((one) => ({ ...one, points: sound.isDead ? 0 : pointsOf([one], faults).points })),
+		people: heard.map((one, person) => ({
+			...one,
+			...(levels[person] === undefined ? {} : { levelDb: levels[person] }),
+			points: sound.isDead ? 0 : pointsOf([one], faults).points
+		})),
 		isDead: sound.isDead,
 		...(sameAs === undefined ? {} : { sameAs }),
 		clipped: sound.clipping.passages,

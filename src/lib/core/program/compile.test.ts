@@ -7,7 +7,7 @@ import { placedClips } from '../shoot/lookup';
 import type { Shoot } from '../shoot/shoot';
 import { compile, pictureOnAir, type Plan } from './compile';
 import { shotAt } from './program';
-import { runGain, runsOfSounds } from './sound-runs';
+import { fadeGain, runsOfSounds } from './sound-runs';
 
 const MASTER = [
 	{ deviceId: 'device-1', channel: 0, gainDb: -3, pan: 0 },
@@ -180,9 +180,9 @@ describe('the sound of one device', () => {
 		).get('device-1')!;
 		expect([first!.outFlicks, second!.inFlicks].map(flicksToSeconds)).toEqual([10, 9.99]);
 		for (let flicks = second!.inFlicks; flicks < first!.outFlicks; flicks += FLICKS_PER_SECOND / 1000)
-			expect(runGain(first!, flicks) ** 2 + runGain(second!, flicks) ** 2).toBeCloseTo(1, 12);
-		expect(runGain(first!, 9.5 * FLICKS_PER_SECOND)).toBe(1);
-		expect(runGain(second!, 9.5 * FLICKS_PER_SECOND)).toBe(0);
+			expect(fadeGain(first!, flicks) ** 2 + fadeGain(second!, flicks) ** 2).toBeCloseTo(1, 12);
+		expect(fadeGain(first!, 9.5 * FLICKS_PER_SECOND)).toBe(1);
+		expect(fadeGain(second!, 9.5 * FLICKS_PER_SECOND)).toBe(0);
 	});
 
 	it('does not begin or end with a click, and a clip within another is not heard', () => {
@@ -193,9 +193,9 @@ describe('the sound of one device', () => {
 			])
 		).get('device-1')!;
 		expect(runs).toHaveLength(1);
-		expect(runGain(runs[0]!, 0)).toBe(0);
-		expect(runGain(runs[0]!, FLICKS_PER_SECOND / 200)).toBe(1);
-		expect(runGain(runs[0]!, 10 * FLICKS_PER_SECOND - 1)).toBeLessThan(1e-3);
+		expect(fadeGain(runs[0]!, 0)).toBe(0);
+		expect(fadeGain(runs[0]!, FLICKS_PER_SECOND / 200)).toBe(1);
+		expect(fadeGain(runs[0]!, 10 * FLICKS_PER_SECOND - 1)).toBeLessThan(1e-3);
 	});
 });
 

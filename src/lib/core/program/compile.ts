@@ -1,10 +1,12 @@
 import type { PlacedClip } from '../shoot/clip';
-import type { MasterChannel, StoredProgram } from '../shoot/decisions';
-import { masterOf, placedClips } from '../shoot/lookup';
+import type { StoredProgram } from '../shoot/decisions';
+import { placedClips } from '../shoot/lookup';
 import type { Shoot } from '../shoot/shoot';
 import { flicksToVideoFrame, videoFrameToFlicks } from '../time/flicks';
 import type { Rational } from '../time/rational';
 import { type Covered, type FileSource, pictureCoverage } from './coverage';
+import type { HeardSpeech } from './heard-speech';
+import { mixedSound, type SoundInterval } from './mixed-sound';
 import { anglesOf, shotsOf } from './program';
 import { type SoundRun, soundRuns } from './sound-runs';
 
@@ -26,14 +28,6 @@ export interface PictureInterval {
 	readonly callId: string;
 	readonly calledDeviceId: string;
 	readonly shown: Shown;
-}
-
-/** A run of sound within the program, with the channels of it that the audience hears. */
-export interface SoundInterval {
-	readonly run: SoundRun;
-	readonly inFlicks: number;
-	readonly outFlicks: number;
-	readonly channels: readonly Omit<MasterChannel, 'deviceId'>[];
 }
 
 /** What the audience sees and hears: the page, the player, the movie and every exchange file read this and nothing else. */
@@ -63,11 +57,13 @@ export function coverLineUp(placed: readonly PlacedClip[]): Coverage {
  * Compiles a program: a sweep over the boundaries of shots and of what each angle covers. Where the called angle has no
  * picture the main camera stands in, else the first camera that has one; where none has, the picture before is held, at the
  * beginning the one after.
+ * @param heard who speaks when, as far as it is known
  * @param coverage of the program's line-up, where it is known already
  */
 export function compile(
 	shoot: Shoot,
 	program: StoredProgram,
+	heard?: HeardSpeech,
 	coverage = coverLineUp(placedClips(shoot, program.lineUpId))
 ): Plan {
 	const { rate } = shoot;
@@ -96,7 +92,7 @@ export function compile(
 		fromFrame: flicksToVideoFrame(program.inFlicks, rate),
 		toFrame: flicksToVideoFrame(program.outFlicks, rate),
 		pictures: held,
-		sounds: soundIntervals(coverage.sounds, masterOf(shoot, program.lineUpId), program),
+		sounds: mixedSound(shoot, program.lineUpId, coverage.sounds, program, heard).intervals,
 		stoodInFrames: count('stand-in'),
 		heldFrames: count('held'),
 		blackFrames: count('black')
@@ -180,27 +176,6 @@ function withHolds(pictures: readonly PictureInterval[]): readonly PictureInterv
 		if (!near || near.shown.kind === 'black') return one;
 		const heldFrame = near === last ? near.toFrame - 1 : near.fromFrame;
 		return { ...one, shown: { kind: 'held', source: near.shown.source, heldFrame } };
-	});
-}
-
-/** The master's channels over the program. */
-function soundIntervals(
-	runs: ReadonlyMap<string, readonly SoundRun[]>,
-	master: readonly MasterChannel[],
-	{ inFlicks, outFlicks }: StoredProgram
-): readonly SoundInterval[] {
-	return [...new Set(master.map((one) => one.deviceId))].flatMap((deviceId) => {
-		const channels = master
-			.filter((one) => one.deviceId === deviceId)
-			.map(({ channel, gainDb, pan }) => ({ channel, gainDb, pan }));
-		return (runs.get(deviceId) ?? [])
-			.map((run) => ({
-				run,
-				inFlicks: Math.max(inFlicks, run.inFlicks),
-				outFlicks: Math.min(outFlicks, run.outFlicks),
-				channels
-			}))
-			.filter((one) => one.outFlicks > one.inFlicks);
 	});
 }
 

@@ -13,20 +13,24 @@ export interface RunFile {
 	readonly firstSampleFlicks: number;
 }
 
-/**
- * A stretch of one device's sound in which sample follows sample, over one file or several that were recorded without a
- * gap. Runs of a device come in order; two sound together only while one goes over into the next.
- */
-export interface SoundRun {
-	readonly deviceId: string;
-	readonly clipId: string;
-	readonly channels: number;
+/** What sounds for a while. */
+export interface Faded {
 	/** It sounds in `[inFlicks, outFlicks)`, the fades included. */
 	readonly inFlicks: number;
 	readonly outFlicks: number;
 	/** It comes in until here, and goes out from here on. */
 	readonly fadedInFlicks: number;
 	readonly fadesOutFlicks: number;
+}
+
+/**
+ * A stretch of one device's sound in which sample follows sample, over one file or several that were recorded without a
+ * gap. Runs of a device come in order; two sound together only while one goes over into the next.
+ */
+export interface SoundRun extends Faded {
+	readonly deviceId: string;
+	readonly clipId: string;
+	readonly channels: number;
 	/** From the time since its first sample to the line-up's. */
 	readonly course: Course;
 	readonly files: readonly RunFile[];
@@ -117,8 +121,8 @@ function withFades(stretches: readonly Stretch[]): readonly SoundRun[] {
 	return runs;
 }
 
-/** Loudness factor of a run at a moment, 0 to 1: fades of equal power. */
-export function runGain({ inFlicks, outFlicks, fadedInFlicks, fadesOutFlicks }: SoundRun, flicks: number): number {
+/** Loudness factor at a moment, 0 to 1: fades of equal power. */
+export function fadeGain({ inFlicks, outFlicks, fadedInFlicks, fadesOutFlicks }: Faded, flicks: number): number {
 	if (flicks < inFlicks || flicks >= outFlicks) return 0;
 	const gain =
 		flicks < fadedInFlicks ? Math.sin(((flicks - inFlicks) / (fadedInFlicks - inFlicks)) * (Math.PI / 2)) : 1;

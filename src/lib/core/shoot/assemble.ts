@@ -3,7 +3,7 @@ import { secondsToFlicks } from '../time/flicks';
 import { airDelayFlicks } from './air-delay';
 import type { Clip, ClipPart, NewFile } from './clip';
 import { groupBy } from './grouping';
-import type { MasterChannel, StoredProgram } from './decisions';
+import { type MasterChannel, type StoredProgram, USUAL_MIX } from './decisions';
 import type { Device } from './device';
 import type { ShootLineUp } from './line-up';
 import type { Person } from './person';
@@ -83,8 +83,13 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 	});
 	const allDevices = keep('devices', devices, () => devices);
 	const masters = keep('masters', [rows.master_channel], () =>
-		groupSorted(rows.master_channel, 'lineUpId', (a, b) => compare(a.deviceId, b.deviceId) || a.channel - b.channel)
+		groupSorted(
+			rows.master_channel,
+			'lineUpId',
+			(a, b) => a.turn - b.turn || compare(a.deviceId, b.deviceId) || a.channel - b.channel
+		)
 	);
+	const mixes = keep('mixes', [rows.mix], () => groupSorted(rows.mix, 'lineUpId', (a, b) => compare(a.id, b.id)));
 	const corrections = keep('corrections', [rows.speech_correction], () =>
 		groupSorted(rows.speech_correction, 'lineUpId', (a, b) => a.position - b.position || compare(a.id, b.id))
 	);
@@ -93,8 +98,19 @@ export function assembleShoot(rows: RowStore, steps: ShootSteps, before?: Assemb
 		.map((lineUp) =>
 			keep(
 				`line-up ${lineUp.id}`,
-				[lineUp, ...(masters.get(lineUp.id) ?? NONE), ...(corrections.get(lineUp.id) ?? NONE)],
-				() => lineUpFrom(lineUp, masters.get(lineUp.id) ?? NONE, corrections.get(lineUp.id) ?? NONE)
+				[
+					lineUp,
+					...(masters.get(lineUp.id) ?? NONE),
+					...(mixes.get(lineUp.id) ?? NONE),
+					...(corrections.get(lineUp.id) ?? NONE)
+				],
+				() =>
+					lineUpFrom(
+						lineUp,
+						masters.get(lineUp.id) ?? NONE,
+						mixes.get(lineUp.id)?.[0],
+						corrections.get(lineUp.id) ?? NONE
+					)
 			)
 		);
 	const calls = keep('calls', [rows.program_call], () =>
@@ -283,17 +299,19 @@ function namesOfFiles(clips: readonly Clip[], files: RowStore['media_file']): re
 function lineUpFrom(
 	{ position: _position, ...row }: ShootRows['line_up'],
 	channels: readonly ShootRows['master_channel'][],
+	mix: ShootRows['mix'] | undefined,
 	corrections: readonly ShootRows['speech_correction'][]
 ): ShootLineUp {
-	const master = channels.map(({ deviceId, channel, gainDb, pan }): MasterChannel => ({
-		deviceId,
-		channel,
-		gainDb,
-		pan
-	}));
+	const ofTurn = (turn: number) =>
+		channels
+			.filter((one) => one.turn === turn)
+			.map(({ id: _id, lineUpId: _lineUpId, turn: _turn, ...channel }): MasterChannel => channel);
+	const turns = [...new Set(channels.map((one) => one.turn))].filter((turn) => turn > 0);
 	return {
 		...row,
-		master,
+		master: ofTurn(0),
+		standIns: turns.map(ofTurn),
+		mix: mix ? { opensBySpeech: mix.opensBySpeech, closedDb: mix.closedDb, coversGaps: mix.coversGaps } : USUAL_MIX,
 		corrections: corrections.map(({ personId, inFlicks, outFlicks, speaks }) => ({
 			personId,
 			inFlicks,

@@ -1,4 +1,4 @@
-import type { MasterChannel } from './decisions';
+import type { MasterChannel, Mix } from './decisions';
 import type { SpeechCorrection } from './person';
 
 /** One shared timeline of a shoot. Its master, its program and its signatures are its own. */
@@ -7,6 +7,9 @@ export interface ShootLineUp {
 	readonly referenceDeviceId: string;
 	/** What the audience hears. */
 	readonly master: readonly MasterChannel[];
+	/** What stands in where the master has a gap, in the order that an editor has chosen; empty where nobody has. */
+	readonly standIns: readonly (readonly MasterChannel[])[];
+	readonly mix: Mix;
 	/** What an editor says of who speaks when, the later one counts. */
 	readonly corrections: readonly SpeechCorrection[];
 	/** What speaks for its places, as the last line-up found it. */

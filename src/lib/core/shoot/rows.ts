@@ -1,6 +1,7 @@
 import type { Rational } from '../time/rational';
 import type { StrayReason } from '../solve/system/line-ups';
 import type { ClipPart, HeardTimecode, NewFile, SyncPoint } from './clip';
+import type { MasterChannel, Mix } from './decisions';
 import type { Device } from './device';
 import type { HandOff } from './hand-off';
 import type { Bend } from '../time/course';
@@ -99,14 +100,8 @@ export interface ShootRows {
 	readonly sync_point: SyncPoint;
 	readonly marker: Marker;
 	readonly signature: Signature & { readonly signedAt: string };
-	readonly master_channel: {
-		readonly id: string;
-		readonly lineUpId: string;
-		readonly deviceId: string;
-		readonly channel: number;
-		readonly gainDb: number;
-		readonly pan: number;
-	};
+	readonly master_channel: MasterChannel & { readonly id: string; readonly lineUpId: string; readonly turn: number };
+	readonly mix: Mix & { readonly id: string; readonly lineUpId: string };
 	readonly person: { readonly id: string; readonly name: string; readonly mark: number; readonly position: number };
 	readonly person_channel: {
 		readonly id: string;
@@ -162,6 +157,7 @@ export const ROW_TABLES = [
 	'marker',
 	'signature',
 	'master_channel',
+	'mix',
 	'person',
 	'person_channel',
 	'speech_correction',

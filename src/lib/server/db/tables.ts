@@ -82,7 +82,13 @@ export const TABLES = [
 		name: 'master_channel',
 		decisions: 'all',
 		isArchived: true,
-		seen: 'id, line_up_id as "lineUpId", device_id as "deviceId", channel, gain_db as "gainDb", pan'
+		seen: 'id, line_up_id as "lineUpId", turn, device_id as "deviceId", channel, gain_db as "gainDb", pan, is_inverted as "isInverted", low_cut_hz as "lowCutHz", shift_flicks as "shiftFlicks"'
+	},
+	{
+		name: 'mix',
+		decisions: 'all',
+		isArchived: true,
+		seen: 'id, line_up_id as "lineUpId", opens_by_speech as "opensBySpeech", closed_db as "closedDb", covers_gaps as "coversGaps"'
 	},
 	{ name: 'person', decisions: 'all', isArchived: true, seen: 'id, name, mark, position' },
 	{

@@ -1,3 +1,4 @@
+import { AS_RECORDED } from '../../core/shoot/decisions';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -53,7 +54,10 @@ describe('the mix', () => {
 					run,
 					inFlicks: Math.max(0, run.inFlicks),
 					outFlicks: Math.min(seconds * FLICKS_PER_SECOND, run.outFlicks),
-					channels: [{ channel: 0, gainDb: 0, pan: -1 }]
+					part: run,
+					turn: 0,
+					shiftFlicks: 0,
+					channels: [{ ...AS_RECORDED, channel: 0, pan: -1 }]
 				},
 				files: files.map((name) => ({ path: join(folder, name) }))
 			})),

@@ -1,10 +1,10 @@
 import { open } from 'node:fs/promises';
-import { decibelsToFactor, panGains } from '../../core/master/gains';
-import type { SoundInterval } from '../../core/program/compile';
-import { fileSamples, runGain } from '../../core/program/sound-runs';
+import { mixer, type MixStretch, runUpSamples, type Sides } from '../../core/program/mix';
+import type { SoundInterval } from '../../core/program/mixed-sound';
+import { fileSamples } from '../../core/program/sound-runs';
 import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
 import { courseAt, ownTimeAt } from '../../core/time/course';
-import { FLICKS_PER_SECOND, flicksToSeconds, samplesToFlicks } from '../../core/time/flicks';
+import { FLICKS_PER_SECOND, flicksToSeconds } from '../../core/time/flicks';
 import { decodeChannels } from '../media/decode-sound';
 import type { SoundFiles } from '../media/sound-inputs';
 
@@ -50,22 +50,15 @@ async function addInterval(
 	file: MixFile
 ): Promise<void> {
 	const { run } = interval;
-	const firstSample = Math.max(0, Math.ceil(flicksToSeconds(interval.inFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
+	const heardFrom = Math.max(0, Math.ceil(flicksToSeconds(interval.inFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
 	const endSample = Math.min(total, Math.ceil(flicksToSeconds(interval.outFlicks - inFlicks) * MIX_SAMPLE_RATE - 1e-6));
 	// Position among the run's samples of a sample of the mix, and back.
 	const { course } = run;
 	const positionOf = (sample: number) => ownTimeAt(course, inFlicks + sample * FLICKS_PER_SAMPLE) / FLICKS_PER_SAMPLE;
 	const sampleAt = (position: number) =>
 		(courseAt(course, position * FLICKS_PER_SAMPLE) - inFlicks) / FLICKS_PER_SAMPLE;
-	const voices = interval.channels
-		.filter((one) => one.channel < run.channels)
-		.map((one) => {
-			const [left, right] = panGains(one.pan);
-			const gain = decibelsToFactor(one.gainDb);
-			return { channel: one.channel, left: left * gain, right: right * gain };
-		});
-	const gainOf = (sample: number) => runGain(run, inFlicks + samplesToFlicks(sample, MIX_SAMPLE_RATE));
-	let next = firstSample;
+	const add = mixer(interval, MIX_SAMPLE_RATE);
+	let next = heardFrom - runUpSamples(interval, MIX_SAMPLE_RATE);
 	let held = new Float32Array();
 	let heldFrom = 0;
 	const take = async (isLast: boolean) => {
@@ -78,7 +71,14 @@ async function addInterval(
 			const position = positionOf(next);
 			// A clock that bends goes straight for so short a time.
 			const step = course.bend ? (positionOf(until) - position) / (until - next) : 1 / course.rateFactor;
-			await addBlock(file, next, until, { held, position: position - heldFrom, step, gainOf }, run.channels, voices);
+			const rows = Array.from({ length: run.channels }, () => new Float32Array(until - next));
+			correctClock(held, rows, position - heldFrom, step, 0, until - next);
+			const stretch: MixStretch = {
+				rows: interval.channels.map((one) => rows[one.channel]!),
+				fromFlicks: inFlicks + next * FLICKS_PER_SAMPLE,
+				runUp: Math.max(0, Math.min(until, heardFrom) - next)
+			};
+			await addTo(file, next + stretch.runUp, until, (sides) => add(stretch, sides, 0));
 			next = until;
 		}
 	};
@@ -163,40 +163,21 @@ async function* blocksOf(files: SoundFiles): AsyncGenerator<Float32Array> {
 	}
 }
 
-interface Voice {
-	readonly channel: number;
-	readonly left: number;
-	readonly right: number;
-}
-
-interface Held {
-	readonly held: Float32Array;
-	readonly position: number;
-	readonly step: number;
-	readonly gainOf: (sample: number) => number;
-}
-
-async function addBlock(
-	file: MixFile,
-	from: number,
-	until: number,
-	{ held, position, step, gainOf }: Held,
-	channels: number,
-	voices: readonly Voice[]
-): Promise<void> {
+/** Adds something to a stretch of what stands in the file already; an empty one only leads up to the next. */
+async function addTo(file: MixFile, from: number, until: number, add: (sides: Sides) => void): Promise<void> {
 	const count = until - from;
-	const rows = Array.from({ length: channels }, () => new Float32Array(count));
-	correctClock(held, rows, position, step, 0, count);
+	if (count <= 0) {
+		add({ left: new Float32Array(), right: new Float32Array() });
+		return;
+	}
 	const out = new Float32Array(count * 2);
 	const bytes = new Uint8Array(out.buffer);
 	await file.read(bytes, 0, bytes.length, from * 8);
+	const sides = { left: new Float32Array(count), right: new Float32Array(count) };
+	add(sides);
 	for (let i = 0; i < count; i++) {
-		const gain = gainOf(from + i);
-		for (const { channel, left, right } of voices) {
-			const value = rows[channel]![i]! * gain;
-			out[2 * i] = out[2 * i]! + value * left;
-			out[2 * i + 1] = out[2 * i + 1]! + value * right;
-		}
+		out[2 * i] = out[2 * i]! + sides.left[i]!;
+		out[2 * i + 1] = out[2 * i + 1]! + sides.right[i]!;
 	}
 	await file.write(bytes, 0, bytes.length, from * 8);
 }

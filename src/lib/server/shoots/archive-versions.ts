@@ -1,6 +1,6 @@
 type Row = Record<string, unknown>;
 interface VersionedArchive {
-	readonly version: 1 | 2 | 3 | 4 | 5 | 6;
+	readonly version: 1 | 2 | 3 | 4 | 5 | 6 | 7;
 	readonly tables: Record<string, Row[]>;
 }
 
@@ -11,7 +11,8 @@ export function upgradeArchive<Archive extends VersionedArchive>(archive: Archiv
 	const fourth = third.version === 3 ? toFourth(third) : third;
 	const fifth = fourth.version === 4 ? toFifth(fourth) : fourth;
 	// Up to version 5 nobody had a name: what is left out is empty.
-	return fifth.version === 5 ? { ...fifth, version: 6 } : fifth;
+	const sixth: Archive = fifth.version === 5 ? { ...fifth, version: 6 } : fifth;
+	return sixth.version === 6 ? toSeventh(sixth) : sixth;
 }
 
 /** Clips of version 1 knew no shots, and noted something that nothing asks for. */
@@ -68,6 +69,13 @@ function toFifth<Archive extends VersionedArchive>(archive: Archive): Archive {
 		({ proxy_ready: _ready, proxy_seconds: _seconds, ...row }) => row
 	);
 	return { ...archive, version: 5, tables };
+}
+
+/** Up to version 6 a channel of the master had a level and a side. */
+function toSeventh<Archive extends VersionedArchive>(archive: Archive): Archive {
+	const more = { turn: 0, is_inverted: false, low_cut_hz: 0, shift_flicks: 0 };
+	const tables = mapRows(archive.tables, 'master_channel', (row) => ({ ...more, ...row }));
+	return { ...archive, version: 7, tables };
 }
 
 function lastLineUp(changes: readonly Row[]): unknown {

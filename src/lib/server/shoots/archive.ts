@@ -18,7 +18,7 @@ const Row = z.record(z.string(), z.unknown());
 const Rows = z.array(Row).max(1_000_000);
 const Archive = z.object({
 	format: z.literal('open-choir.shoot', 'This file is no archive of a shoot.'),
-	version: z.literal([1, 2, 3, 4, 5, 6], 'This archive was written by a newer Open Choir.'),
+	version: z.literal([1, 2, 3, 4, 5, 6, 7], 'This archive was written by a newer Open Choir.'),
 	tables: z.record(z.string(), Rows)
 });
 export type Archive = z.infer<typeof Archive>;
@@ -73,7 +73,7 @@ async function dump(database: Queryable, shootId: string): Promise<Archive> {
 		tables[table] = rows.map(({ row }) => row);
 	}
 	if (tables['shoot']!.length === 0) throw new ShootError('no-such-shoot', 'There is no such shoot.');
-	return { format: 'open-choir.shoot', version: 6, tables };
+	return { format: 'open-choir.shoot', version: 7, tables };
 }
 
 async function readArchive(bytes: Uint8Array): Promise<Archive> {

@@ -1,6 +1,8 @@
 <script lang="ts">
 	import { type Snippet, onMount, untrack } from 'svelte';
 	import { asSound } from '../../core/shoot/air-delay';
+	import { mixedSound } from '../../core/program/mixed-sound';
+	import { runsOfSounds } from '../../core/program/sound-runs';
 	import { placedEnd } from '../../core/shoot/clip';
 	import { flicksToSeconds, secondsToFlicks } from '../../core/time/flicks';
 	import { provideTransport, Transport } from '../playback/transport.svelte';
@@ -99,6 +101,15 @@
 	);
 	$effect(() => {
 		if (material) untrack(() => transport.setMaterial(heard, shoot.range));
+	});
+	const mixed = $derived.by(() => {
+		if (!ready || shoot.lineUpId === undefined) return [];
+		if (stage !== 'prove') return sources.mixed.intervals;
+		return mixedSound(shoot.shoot, shoot.lineUpId, runsOfSounds(heard), shoot.range, sources.heard).intervals;
+	});
+	const mixedWords = $derived(JSON.stringify(mixed));
+	$effect(() => {
+		if (mixedWords) untrack(() => transport.setMix(mixed));
 	});
 	$effect(() => {
 		if (!ready) return;

@@ -1,6 +1,8 @@
 import type { ErrorAnswer } from '../../contract/errors';
 import { soundAddress } from '../../contract/media';
-import { fileSamples, runGain, type SoundRun } from '../../core/program/sound-runs';
+import { mixer, runUpSamples } from '../../core/program/mix';
+import type { SoundInterval } from '../../core/program/mixed-sound';
+import { fadeGain, fileSamples, type SoundRun } from '../../core/program/sound-runs';
 import type { ClipPart } from '../../core/shoot/clip';
 import { CORRECTION_REACH, correctClock } from '../../core/signal/clock-correction';
 import { ownTimeAt } from '../../core/time/course';
@@ -98,8 +100,65 @@ export async function deviceSound(
 	return rows;
 }
 
+/**
+ * What the audience hears over a stretch of the line-up: both sides.
+ * @param intervals of the mix, in any order
+ * @returns nothing where nothing sounds
+ */
+export async function soundOfMix(
+	intervals: readonly SoundInterval[],
+	files: ListeningFiles,
+	{ fromFlicks, samples }: Pick<SoundWanted, 'fromFlicks' | 'samples'>,
+	options: Pick<RequestInit, 'signal' | 'priority'>
+): Promise<Float32Array<ArrayBuffer>[] | undefined> {
+	const toFlicks = fromFlicks + samples * FLICKS_PER_SAMPLE;
+	const sounding = intervals.filter(
+		({ run, inFlicks, outFlicks }) =>
+			outFlicks > fromFlicks && inFlicks < toFlicks && run.files.some((file) => files.has(file.fileId))
+	);
+	if (sounding.length === 0) return undefined;
+	const [left, right] = [new Float32Array(samples), new Float32Array(samples)];
+	const laid = await Promise.all(
+		sounding.map(async (interval) => {
+			const from = Math.max(0, Math.ceil((interval.inFlicks - fromFlicks) / FLICKS_PER_SAMPLE - 1e-6));
+			const to = Math.min(samples, Math.ceil((interval.outFlicks - fromFlicks) / FLICKS_PER_SAMPLE - 1e-6));
+			const runUp = runUpSamples(interval, LISTENING_RATE);
+			const channels = interval.channels.map((one) => one.channel);
+			const rows = await runRows(interval.run, files, channels, fromFlicks, from - runUp, to, options);
+			return { interval, rows, from, runUp };
+		})
+	);
+	for (const { interval, rows, from, runUp } of laid) {
+		const stretch = { rows, runUp, fromFlicks: fromFlicks + (from - runUp) * FLICKS_PER_SAMPLE };
+		mixer(interval, LISTENING_RATE)(stretch, { left, right }, from);
+	}
+	return [left, right];
+}
+
 /** Samples `[from, to)` of a stretch that begins at `fromFlicks`, of channels of one run, its fades in it. */
 async function runSound(
+	run: SoundRun,
+	files: ListeningFiles,
+	channels: readonly number[],
+	fromFlicks: number,
+	from: number,
+	to: number,
+	options: Pick<RequestInit, 'signal' | 'priority'>
+): Promise<readonly Float32Array[]> {
+	const rows = await runRows(run, files, channels, fromFlicks, from, to, options);
+	const isFading =
+		fromFlicks + from * FLICKS_PER_SAMPLE < run.fadedInFlicks ||
+		fromFlicks + to * FLICKS_PER_SAMPLE > run.fadesOutFlicks;
+	if (isFading)
+		for (let i = 0; i < to - from; i++) {
+			const gain = fadeGain(run, fromFlicks + (from + i) * FLICKS_PER_SAMPLE);
+			for (const row of rows) row[i]! *= gain;
+		}
+	return rows;
+}
+
+/** The same without fades. */
+async function runRows(
 	run: SoundRun,
 	files: ListeningFiles,
 	channels: readonly number[],
@@ -118,14 +177,6 @@ async function runSound(
 	const interleaved = await samplesOfRun(run, files, channels, first, end, options);
 	const rows = channels.map(() => new Float32Array(to - from));
 	correctClock(interleaved, rows, begins - first, step, 0, to - from);
-	const isFading =
-		fromFlicks + from * FLICKS_PER_SAMPLE < run.fadedInFlicks ||
-		fromFlicks + to * FLICKS_PER_SAMPLE > run.fadesOutFlicks;
-	if (isFading)
-		for (let i = 0; i < to - from; i++) {
-			const gain = runGain(run, fromFlicks + (from + i) * FLICKS_PER_SAMPLE);
-			for (const row of rows) row[i]! *= gain;
-		}
 	return rows;
 }
 

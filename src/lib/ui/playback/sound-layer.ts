@@ -1,12 +1,13 @@
+import type { SoundInterval } from '../../core/program/mixed-sound';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { runsOfSounds } from '../../core/program/sound-runs';
 import { listeningFiles, type SoundWanted } from './listening-sound';
-import type { SoundMessage, SoundRows } from './sound-messages';
+import { MIX, type SoundMessage, type SoundRows } from './sound-messages';
 import SoundWorker from './sound.worker?worker';
 
 /** Gives sound of devices, laid on whole samples of the line-up by a worker of its own. */
 export class SoundLayer {
-	/** Devices that have sound, with the channels they have. */
+	/** Devices that have sound, and the mix, with the channels they have. */
 	channels: ReadonlyMap<string, number> = new Map();
 	private readonly worker = new SoundWorker();
 	private readonly waiting = new Map<number, (answer: SoundRows) => void>();
@@ -25,8 +26,13 @@ export class SoundLayer {
 		const counted = [...runsByDevice].map(
 			([deviceId, runs]) => [deviceId, Math.max(0, ...runs.map((run) => run.channels))] as const
 		);
-		this.channels = new Map(counted.filter(([, channels]) => channels > 0));
+		this.channels = new Map([[MIX, 2], ...counted.filter(([, channels]) => channels > 0)]);
 		this.send({ kind: 'material', runsByDevice, files: listeningFiles(clips) });
+	}
+
+	/** What the audience hears from now on. */
+	setMix(intervals: readonly SoundInterval[]): void {
+		this.send({ kind: 'mix', intervals });
 	}
 
 	/** @returns a row a channel; nothing where the device has no sound there @throws AbortError, Error with a sentence */

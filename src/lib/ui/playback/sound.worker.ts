@@ -1,9 +1,11 @@
 import type { SoundRun } from '../../core/program/sound-runs';
-import { deviceSound, type ListeningFiles } from './listening-sound';
-import type { SoundMessage, SoundRows } from './sound-messages';
+import type { SoundInterval } from '../../core/program/mixed-sound';
+import { deviceSound, type ListeningFiles, soundOfMix } from './listening-sound';
+import { MIX, type SoundMessage, type SoundRows } from './sound-messages';
 
 /** Fetches sound and takes clock errors out of it, away from the page, which draws and listens to keys meanwhile. */
 let runsByDevice: ReadonlyMap<string, readonly SoundRun[]> = new Map();
+let mix: readonly SoundInterval[] = [];
 let files: ListeningFiles = new Map();
 const underWay = new Map<number, AbortController>();
 
@@ -11,6 +13,9 @@ self.onmessage = ({ data }: MessageEvent<SoundMessage>) => {
 	switch (data.kind) {
 		case 'material':
 			({ runsByDevice, files } = data);
+			break;
+		case 'mix':
+			mix = data.intervals;
 			break;
 		case 'lay':
 			void lay(data);
@@ -26,7 +31,10 @@ async function lay({ id, deviceId, wanted, priority }: Extract<SoundMessage, { k
 	underWay.set(id, abort);
 	try {
 		const options = { signal: abort.signal, priority };
-		const rows = await deviceSound(runsByDevice.get(deviceId) ?? [], files, wanted, options);
+		const rows =
+			deviceId === MIX
+				? await soundOfMix(mix, files, wanted, options)
+				: await deviceSound(runsByDevice.get(deviceId) ?? [], files, wanted, options);
 		const answer: SoundRows = { id, ...(rows ? { rows } : {}) };
 		self.postMessage(answer, { transfer: rows?.map((row) => row.buffer) ?? [] });
 	} catch (error) {

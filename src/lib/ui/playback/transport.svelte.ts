@@ -1,5 +1,6 @@
 import pLimit from 'p-limit';
 import { getContext, setContext } from 'svelte';
+import type { SoundInterval } from '../../core/program/mixed-sound';
 import type { PlacedClip } from '../../core/shoot/clip';
 import { decibelsToFactor, panGains } from '../../core/master/gains';
 import { FLICKS_PER_SECOND } from '../../core/time/flicks';
@@ -7,6 +8,7 @@ import { HeardMeter } from './heard-meter.svelte';
 import { LISTENING_RATE } from './listening-sound';
 import { type Loop, type PlayCourse, playCourse } from './play-course';
 import { SoundLayer } from './sound-layer';
+import { MIX } from './sound-messages';
 
 /** A channel that is heard. */
 export interface HeardChannel {
@@ -32,6 +34,17 @@ const SWITCH_SECONDS = 0.004;
 
 const OUTPUT_PROBLEM =
 	'The sound output does not start. Choose or plug in an output for sound in the system, then play again.';
+
+/** A change of the mix is heard from the first chunk on that is so far away. */
+const ANEW_SECONDS = 0.25;
+
+/** Playing from one jump of the clock to the next. */
+interface Run {
+	readonly abort: AbortController;
+	readonly sources: Set<AudioBufferSourceNode>;
+	/** Of the mix, by chunk. */
+	readonly mix: Map<number, AudioBufferSourceNode>;
+}
 
 interface DeviceBus {
 	readonly splitter: ChannelSplitterNode;
@@ -71,7 +84,7 @@ export class Transport {
 	private loop: Loop | undefined;
 	private course = playCourse(0, undefined);
 	private beganTime = 0;
-	private run: { readonly abort: AbortController; readonly sources: Set<AudioBufferSourceNode> } | undefined;
+	private run: Run | undefined;
 	private readonly listeners = new Set<(anchor: ClockAnchor) => void>();
 
 	/**
@@ -83,6 +96,12 @@ export class Transport {
 		this.range = range;
 		if (!this.playing) this.setPosition(this.shownFlicks);
 		else void this.play(this.now());
+	}
+
+	/** What the audience hears from now on; what is laid of it already is laid anew. */
+	setMix(intervals: readonly SoundInterval[]): void {
+		this.layer.setMix(intervals);
+		if (this.playing && this.run) this.layMixAnew(this.run);
 	}
 
 	/**
@@ -138,7 +157,7 @@ export class Transport {
 	/** Plays from a position, or from where it stands; at the end from the beginning. */
 	async play(fromFlicks = this.shownFlicks): Promise<void> {
 		this.stopRun();
-		const run = { abort: new AbortController(), sources: new Set<AudioBufferSourceNode>() };
+		const run: Run = { abort: new AbortController(), sources: new Set(), mix: new Map() };
 		this.run = run;
 		const from =
 			fromFlicks >= this.range.outFlicks - FLICKS_PER_SECOND / 50
@@ -237,7 +256,7 @@ export class Transport {
 	}
 
 	/** Follows the clock on the screen, and ends at the end. */
-	private watch(run: NonNullable<Transport['run']>): void {
+	private watch(run: Run): void {
 		let lastTold = performance.now();
 		let lastShown = -Infinity;
 		const step = (time: number) => {
@@ -259,7 +278,7 @@ export class Transport {
 		requestAnimationFrame(step);
 	}
 
-	private async layAhead(run: NonNullable<Transport['run']>): Promise<void> {
+	private async layAhead(run: Run): Promise<void> {
 		this.layBeside(run, 0);
 		for (let index = 1; this.run === run; index++) {
 			if (this.course.at(index * CHUNK_SAMPLES) >= this.range.outFlicks) return;
@@ -302,7 +321,7 @@ export class Transport {
 	}
 
 	/** Lays a chunk of what may be heard next, each device as soon as it comes. */
-	private layBeside(run: NonNullable<Transport['run']>, index: number): void {
+	private layBeside(run: Run, index: number): void {
 		if (this.ready !== 'all') return;
 		const { course } = this;
 		const { signal } = run.abort;
@@ -313,6 +332,25 @@ export class Transport {
 				const buffer = await this.deviceChunk(deviceId, course, index, 'low', signal);
 				if (buffer && this.run === run) this.schedule(new Map([[deviceId, buffer]]), index, run);
 			}).catch(() => undefined);
+		}
+	}
+
+	/** Lays what comes of the mix once more, from the chunk on that can be there in time. */
+	private layMixAnew(run: Run): void {
+		const { course } = this;
+		const soonest = this.context!.currentTime + ANEW_SECONDS - this.beganTime;
+		const from = Math.max(0, Math.ceil(soonest / secondsOfChunk()));
+		for (const [index, old] of run.mix) {
+			if (index < from) continue;
+			void this.deviceChunk(MIX, course, index, 'high', run.abort.signal).then(
+				(buffer) => {
+					if (this.run !== run || run.mix.get(index) !== old) return;
+					if (this.chunkTime(index) < this.context!.currentTime) return;
+					old.stop(this.chunkTime(index));
+					if (buffer) this.schedule(new Map([[MIX, buffer]]), index, run);
+				},
+				() => undefined
+			);
 		}
 	}
 
@@ -346,17 +384,25 @@ export class Transport {
 	}
 
 	/** Whole samples only: chunks meet without a gap. */
-	private schedule(chunk: ReadonlyMap<string, AudioBuffer>, index: number, run: NonNullable<Transport['run']>): void {
-		const when = Math.round(this.beganTime * LISTENING_RATE + index * CHUNK_SAMPLES) / LISTENING_RATE;
+	private schedule(chunk: ReadonlyMap<string, AudioBuffer>, index: number, run: Run): void {
+		const when = this.chunkTime(index);
 		const late = Math.max(0, this.context!.currentTime - when);
 		if (late > secondsOfChunk()) return;
 		for (const [deviceId, buffer] of chunk) {
 			const source = new AudioBufferSourceNode(this.context!, { buffer });
 			source.connect(this.bus(deviceId, buffer.numberOfChannels).splitter);
-			source.onended = () => run.sources.delete(source);
+			source.onended = () => {
+				run.sources.delete(source);
+				if (run.mix.get(index) === source) run.mix.delete(index);
+			};
 			run.sources.add(source);
+			if (deviceId === MIX) run.mix.set(index, source);
 			source.start(late > 0 ? 0 : when, late);
 		}
+	}
+
+	private chunkTime(index: number): number {
+		return Math.round(this.beganTime * LISTENING_RATE + index * CHUNK_SAMPLES) / LISTENING_RATE;
 	}
 
 	private bus(deviceId: string, channels: number): DeviceBus {

@@ -2,6 +2,7 @@ import { getContext, setContext } from 'svelte';
 import { matchingGainDb } from '../../core/master/loudness-of';
 import type { MasterChannel } from '../../core/shoot/decisions';
 import { signedDecibels } from '../controls/words';
+import { MIX } from '../playback/sound-messages';
 import type { HeardChannel } from '../playback/transport.svelte';
 import type { ShootState } from './shoot-state.svelte';
 import type { SourcesState } from './sources-state.svelte';
@@ -12,6 +13,12 @@ export interface Audition {
 	readonly channels: readonly MasterChannel[];
 }
 
+/** What the audience hears is mixed already. */
+const THE_MIX: readonly HeardChannel[] = [
+	{ deviceId: MIX, channel: 0, gainDb: 0, pan: -1 },
+	{ deviceId: MIX, channel: 1, gainDb: 0, pan: 1 }
+];
+const NOTHING: readonly HeardChannel[] = [];
 const MATCHES_KEY = 'open-choir.matched-loudness';
 
 /** What the editor listens to. Listening levels never change what leaves. */
@@ -102,7 +109,8 @@ export class Listening {
 
 	/** Whether a lane sounds at the moment. */
 	isHeard(deviceId: string): boolean {
-		return this.channels.some((one) => one.deviceId === deviceId);
+		const { channels } = this;
+		return (channels === THE_MIX ? this.shoot.master : channels).some((one) => one.deviceId === deviceId);
 	}
 
 	get channels(): readonly HeardChannel[] {
@@ -110,7 +118,7 @@ export class Listening {
 			const { matchingDb } = this;
 			return this.audition.channels.map((one) => ({ ...one, gainDb: one.gainDb + matchingDb }));
 		}
-		if (!this.hearsLanes) return this.shoot.master;
+		if (!this.hearsLanes) return this.shoot.master.length > 0 ? THE_MIX : NOTHING;
 		if (this.double) return this.double.flatMap((deviceId, side) => this.inEar(deviceId, side));
 		const sounding = this.shoot.shoot.devices.filter((device) =>
 			this.soloed.size > 0 ? this.soloed.has(device.id) : !this.muted.has(device.id)

@@ -48,7 +48,7 @@ export class ShootState {
 		this.shoot?.programs.find((one) => one.lineUpId === this.lineUpId)
 	);
 	/** What the audience sees and hears: the one plan that the movie and the exchange files are made of as well. */
-	readonly plan = $derived(this.program ? compile(this.shoot, this.program, this.coverage) : undefined);
+	readonly plan = $derived(this.program ? compile(this.shoot, this.program, undefined, this.coverage) : undefined);
 	readonly shots = $derived(this.keepSame(this.program ? shotsOf(this.program) : []));
 	readonly angles: readonly Device[] = $derived(
 		this.lineUpId ? anglesOf(this.shoot, this.lineUpId).map((id) => this.device(id)!) : []

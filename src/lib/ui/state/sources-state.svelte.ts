@@ -1,12 +1,14 @@
 import { getContext, setContext, untrack } from 'svelte';
 import { API } from '../../contract/endpoints';
 import type { ReportedSource, SourcesReport } from '../../core/master/report';
-import { effectiveSpeech } from '../../core/people/effective-speech';
+import { heardSpeech } from '../../core/program/heard-speech';
+import { mixedSound, type MixedSound } from '../../core/program/mixed-sound';
 import type { Person, Speech } from '../../core/shoot/person';
 import { ask } from './request';
 import type { ShootState } from './shoot-state.svelte';
 
 const NONE: readonly never[] = [];
+const SILENCE: MixedSound = { intervals: [], turns: [], order: [] };
 
 /** What was measured of the line-up's sources, who speaks when, and what of it is chosen. */
 export class SourcesState {
@@ -23,9 +25,16 @@ export class SourcesState {
 
 	constructor(private readonly shoot: ShootState) {}
 
-	readonly speech: readonly Speech[] = $derived.by(() =>
-		effectiveSpeech(this.report?.speech ?? NONE, this.shoot.lineUp?.corrections ?? NONE)
+	/** What is known of who speaks. */
+	readonly heard = $derived.by(() =>
+		heardSpeech(this.shoot.shoot?.people ?? NONE, this.report, this.shoot.lineUp?.corrections ?? NONE)
 	);
+	readonly speech: readonly Speech[] = $derived(this.heard.speech);
+	/** What the audience hears, over all of the line-up: the movie is made of the same. */
+	readonly mixed: MixedSound = $derived.by(() => {
+		const { lineUpId, coverage, range, shoot } = this.shoot;
+		return lineUpId === undefined ? SILENCE : mixedSound(shoot, lineUpId, coverage.sounds, range, this.heard);
+	});
 	readonly person: Person | undefined = $derived.by(
 		() => this.shoot.shoot?.people.find((one) => one.id === this.personId) ?? this.shoot.shoot?.people[0]
 	);

@@ -132,7 +132,7 @@ async function dropIfEmpty(transaction: Queryable, shoot: Shoot, device: Device,
 	if (left) return;
 	const values = [device.id, into.id];
 	await transaction.query(
-		'update master_channel set device_id = $2 where device_id = $1 and not exists (select from master_channel other where other.device_id = $2 and other.line_up_id = master_channel.line_up_id and other.channel = master_channel.channel)',
+		'update master_channel set device_id = $2 where device_id = $1 and not exists (select from master_channel other where other.device_id = $2 and other.line_up_id = master_channel.line_up_id and other.turn = master_channel.turn and other.channel = master_channel.channel)',
 		values
 	);
 	await transaction.query('update person_channel set device_id = $2 where device_id = $1', values);

@@ -13,6 +13,7 @@ import { MIX_SAMPLE_RATE } from '../../engine/mix.worker';
 import { joinMovie, type PictureFormat, renderPiece } from '../../media/render-picture';
 import { soundFilesOf } from '../../media/sound-inputs';
 import { programOf } from '../../shoots/found';
+import { whoIsHeard } from '../master/who-is-heard';
 import type { HandOffRequest, WriteHandOff } from './hand-off';
 
 /** Heavier work first: pictures take most of the time, the mix and the joining the rest. */
@@ -29,7 +30,7 @@ interface SourceFile {
  * where it was.
  */
 export const writeMovie: WriteHandOff = async ({ runtime, shoot, lineUpId, working, signal, progress }) => {
-	const plan = compile(shoot, programOf(shoot, lineUpId));
+	const plan = compile(shoot, programOf(shoot, lineUpId), await whoIsHeard(runtime, shoot, lineUpId));
 	const files = new Map(
 		(
 			await runtime.database.query<SourceFile>('select id, path, facts from media_file where shoot_id = $1', [shoot.id])

@@ -1,4 +1,5 @@
 import type { MASTER_COMMANDS } from '../../../contract/commands/master';
+import type { MasterChannel } from '../../../core/shoot/decisions';
 import { MARKS, type PersonChannel } from '../../../core/shoot/person';
 import type { Queryable } from '../../db/database';
 import type { CommandEntries } from '../../edits/command';
@@ -12,12 +13,33 @@ export const MASTER_ENTRIES: CommandEntries<keyof typeof MASTER_COMMANDS> = {
 		apply: async ({ transaction, shoot }, { lineUpId, channels }) => {
 			lineUpOf(shoot, lineUpId);
 			for (const { deviceId } of channels) deviceOf(shoot, deviceId);
-			await transaction.query('delete from master_channel where line_up_id = $1', [lineUpId]);
+			await transaction.query('delete from master_channel where line_up_id = $1 and turn = 0', [lineUpId]);
+			await insertMixed(transaction, shoot.id, lineUpId, [channels], 0);
+		}
+	},
+	'set-stand-ins': {
+		label: () => 'Choose what stands in for the master',
+		apply: async ({ transaction, shoot }, { lineUpId, standIns }) => {
+			lineUpOf(shoot, lineUpId);
+			for (const { deviceId } of standIns.flat()) deviceOf(shoot, deviceId);
+			await transaction.query('delete from master_channel where line_up_id = $1 and turn > 0', [lineUpId]);
+			await insertMixed(transaction, shoot.id, lineUpId, standIns, 1);
+		}
+	},
+	'set-mix': {
+		label: (shoot, { lineUpId, opensBySpeech, coversGaps }) => {
+			const { mix } = lineUpOf(shoot, lineUpId);
+			if (mix.opensBySpeech !== opensBySpeech)
+				return opensBySpeech ? 'Open microphones by who speaks' : 'Leave all microphones open';
+			if (mix.coversGaps !== coversGaps) return coversGaps ? 'Cover gaps of the master' : 'Leave gaps of the master';
+			return 'Turn down who does not speak';
+		},
+		apply: async ({ transaction, shoot }, { lineUpId, opensBySpeech, closedDb, coversGaps }) => {
+			lineUpOf(shoot, lineUpId);
 			await transaction.query(
-				`insert into master_channel (shoot_id, line_up_id, device_id, channel, gain_db, pan)
-				 select $1, $2, "deviceId", channel, "gainDb", pan
-				 from jsonb_to_recordset($3) as new ("deviceId" uuid, channel int, "gainDb" float8, pan float8)`,
-				[shoot.id, lineUpId, JSON.stringify(channels)]
+				`insert into mix (shoot_id, line_up_id, opens_by_speech, closed_db, covers_gaps) values ($1, $2, $3, $4, $5)
+				 on conflict on constraint mix_of_line_up do update set opens_by_speech = $3, closed_db = $4, covers_gaps = $5`,
+				[shoot.id, lineUpId, opensBySpeech, closedDb, coversGaps]
 			);
 		}
 	},
@@ -70,6 +92,23 @@ export const MASTER_ENTRIES: CommandEntries<keyof typeof MASTER_COMMANDS> = {
 		}
 	}
 };
+
+/** Puts channels that are mixed together in turns, from one on. */
+async function insertMixed(
+	transaction: Queryable,
+	shootId: string,
+	lineUpId: string,
+	turns: readonly (readonly MasterChannel[])[],
+	firstTurn: number
+): Promise<void> {
+	for (const [index, channels] of turns.entries())
+		await transaction.query(
+			`insert into master_channel (shoot_id, line_up_id, turn, device_id, channel, gain_db, pan, is_inverted, low_cut_hz, shift_flicks)
+			 select $1, $2, $3, "deviceId", channel, "gainDb", pan, "isInverted", "lowCutHz", "shiftFlicks"
+			 from jsonb_to_recordset($4) as new ("deviceId" uuid, channel int, "gainDb" float8, pan float8, "isInverted" boolean, "lowCutHz" float8, "shiftFlicks" int8)`,
+			[shootId, lineUpId, firstTurn + index, JSON.stringify(channels)]
+		);
+}
 
 /** Puts people after those that are there, each with a mark that is used least. */
 export async function insertPeople(

@@ -24,7 +24,7 @@ import { prepareFileSound } from '../gather/prepare-file-sound';
 import { insertPeople } from './commands';
 
 /** Grows when figures come out otherwise: what was found by an older one is found anew. */
-const RECIPE = 1;
+const RECIPE = 2;
 const FLICKS_A_FRAME = FLICKS_PER_SECOND / FRAMES_A_SECOND;
 /** Of the work, judging what was read; the rest is reading it. */
 const JUDGING_SHARE = 0.1;

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { AS_RECORDED } from '../../../core/shoot/decisions';
 	import { asMaster, setAsMaster } from '../../../core/master/as-master';
 	import type { ChannelKey, ReportedSet, ReportedSource } from '../../../core/master/report';
 	import PersonMark from '../../controls/PersonMark.svelte';
@@ -57,7 +58,7 @@
 			shoot,
 			isInMaster(row)
 				? shoot.master.filter((one) => one.deviceId !== row.deviceId || one.channel !== row.channel)
-				: [...shoot.master, { ...key(row), gainDb: 0, pan: 0 }]
+				: [...shoot.master, { ...AS_RECORDED, ...key(row) }]
 		);
 	}
 

@@ -1,0 +1,20 @@
+import type { SourcesReport } from '../../../core/master/report';
+import { type HeardSpeech, heardSpeech } from '../../../core/program/heard-speech';
+import type { Shoot } from '../../../core/shoot/shoot';
+import type { Runtime } from '../../runtime';
+import { lineUpOf } from '../../shoots/found';
+
+/**
+ * What is known of who speaks on a line-up: as it was found last, as pages see it, with what an editor says of it. The mix that
+ * leaves is made by it.
+ */
+export async function whoIsHeard(
+	{ database }: Pick<Runtime, 'database'>,
+	shoot: Shoot,
+	lineUpId: string
+): Promise<HeardSpeech> {
+	const [row] = await database.query<{ result: SourcesReport }>('select result from judgement where line_up_id = $1', [
+		lineUpId
+	]);
+	return heardSpeech(shoot.people, row?.result, lineUpOf(shoot, lineUpId).corrections);
+}
