@@ -28,6 +28,11 @@ const clips = (shoot: Shoot, random: Random, least = 1) =>
 		random,
 		least
 	);
+/** Most of the time a clip that has no place yet, and a clock that might give it one. */
+const withClock = (shoot: Shoot, random: Random) => {
+	const strays = shoot.clips.filter((one) => !one.placement && one.parts[0]?.clockSeconds !== undefined);
+	return strays.length > 0 && random() < 0.8 ? pick(strays, random).id : clip(shoot, random);
+};
 /** A line-up there is, or one of no shoot. */
 const lineUpId = (shoot: Shoot, random: Random) =>
 	shoot.lineUps.length > 0 ? pick(shoot.lineUps, random).id : '6f9619ff-8b86-4d01-b42d-00c04fc964ff';
@@ -150,7 +155,7 @@ const MAKERS: Readonly<Record<CommandKind, (shoot: Shoot, random: Random) => Com
 	}),
 	'place-by-timecode': (shoot, random) => ({
 		kind: 'place-by-timecode',
-		clipId: clip(shoot, random),
+		clipId: withClock(shoot, random),
 		lineUpId: lineUpId(shoot, random)
 	}),
 	'set-air-delay': (shoot, random) => ({

@@ -89,7 +89,7 @@ const RANDOM_STEPS = IS_LONG ? 10_000 : 300;
 
 describe('changes', () => {
 	it('make of an open page what a reading of the whole shoot makes of a new one, for every kind of command', async () => {
-		const random = seededRandom(20_261_130);
+		const random = seededRandom(12);
 		const page = await Page.open();
 		const before = decided(page.known.shoot);
 		const done = new Set<CommandKind>();

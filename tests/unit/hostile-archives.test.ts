@@ -86,7 +86,7 @@ async function expectRefused(archive: unknown, words: RegExp): Promise<void> {
 }
 
 /** What the archived tables were made of when the archive's version was last raised. */
-const SHAPE_OF_VERSION = { version: 6, digest: '3f6323262d54906f' };
+const SHAPE_OF_VERSION = { version: 7, digest: '4854cec51e67cbc8' };
 
 describe('an archive', () => {
 	it('has a new version whenever its tables have changed', async () => {

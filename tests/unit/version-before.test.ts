@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { AS_RECORDED, USUAL_MIX } from '../../src/lib/core/shoot/decisions';
 import type { Shoot } from '../../src/lib/core/shoot/shoot';
 import { listEdits, redo, undo } from '../../src/lib/server/edits/log';
 import { listShoots, loadShoot } from '../../src/lib/server/shoots/view';
@@ -31,7 +32,13 @@ describe('a database of the version before', () => {
 			JSON.stringify(before, (name, value: unknown) => (isOfCaches(name) ? undefined : value))
 		);
 		expect(shoot).toMatchObject(decided as object);
-		expect(lineUps).toEqual(oldLineUps.map((lineUp) => ({ ...lineUp, master, corrections: [] })));
+		const known = {
+			master: master.map((one) => ({ ...AS_RECORDED, ...one })),
+			standIns: [],
+			mix: USUAL_MIX,
+			corrections: []
+		};
+		expect(lineUps).toEqual(oldLineUps.map((lineUp) => ({ ...lineUp, ...known })));
 		expect(handOffs.map((one) => one.kind)).toEqual(['otio']);
 	});
 

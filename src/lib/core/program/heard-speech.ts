@@ -8,6 +8,7 @@ export interface HeardSpeech {
 	readonly people: readonly Person[];
 	/** In order of time, as an editor has put it right. */
 	readonly speech: readonly Speech[];
+	readonly sets: SourcesReport['sets'];
 	readonly sources: SourcesReport['sources'];
 	/** Whose figures the sources have, in their order. */
 	readonly personIds: readonly string[];
@@ -22,6 +23,7 @@ export function heardSpeech(
 	return {
 		people,
 		speech: effectiveSpeech(report?.speech ?? [], corrections),
+		sets: report?.sets ?? [],
 		sources: report?.sources ?? [],
 		personIds: report?.personIds ?? []
 	};

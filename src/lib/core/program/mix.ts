@@ -39,13 +39,20 @@ export function mixer(
 	const flicksPerSample = FLICKS_PER_SECOND / sampleRate;
 	return ({ rows, fromFlicks, runUp }, { left, right }, at) => {
 		const count = rows[0]?.length ?? 0;
+		const isLevel = [run, part].every(
+			(one) => fromFlicks >= one.fadedInFlicks && fromFlicks + count * flicksPerSample <= one.fadesOutFlicks
+		);
 		for (const [index, { cut, levelAt, toLeft, toRight }] of voices.entries()) {
 			const row = rows[index]!;
 			for (let i = 0; i < count; i++) {
 				const value = cut ? cut.next(row[i]!) : row[i]!;
 				if (i < runUp) continue;
-				const flicks = fromFlicks + i * flicksPerSample;
-				const heard = value * fadeGain(run, flicks) * fadeGain(part, flicks) * levelAt(flicks);
+				let heard = value;
+				if (!isLevel || levelAt) {
+					const flicks = fromFlicks + i * flicksPerSample;
+					if (!isLevel) heard *= fadeGain(run, flicks) * fadeGain(part, flicks);
+					if (levelAt) heard *= levelAt(flicks);
+				}
 				const place = at + i - runUp;
 				left[place]! += heard * toLeft;
 				right[place]! += heard * toRight;
@@ -56,7 +63,7 @@ export function mixer(
 
 interface Voice {
 	readonly cut: LowCut | undefined;
-	readonly levelAt: (flicks: number) => number;
+	readonly levelAt: ((flicks: number) => number) | undefined;
 	readonly toLeft: number;
 	readonly toRight: number;
 }
@@ -66,7 +73,7 @@ function voice({ gainDb, pan, isInverted, lowCutHz, curve }: MixedChannel, sampl
 	const factor = decibelsToFactor(gainDb) * (isInverted ? -1 : 1);
 	return {
 		cut: lowCutHz > 0 ? new LowCut(lowCutHz, sampleRate) : undefined,
-		levelAt: curve ? readCurve(curve) : () => 1,
+		levelAt: curve && readCurve(curve),
 		toLeft: left * factor,
 		toRight: right * factor
 	};

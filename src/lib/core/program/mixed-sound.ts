@@ -163,39 +163,38 @@ export function standInsOf(
 	if (!lineUp) return [];
 	if (lineUp.standIns.length > 0) return lineUp.standIns;
 	const others = shoot.devices
-		.map((device) => ({ device, channels: asStandIn(lineUp.master, device.id, runs, heard) }))
+		.filter((device) => !lineUp.master.some((one) => one.deviceId === device.id))
+		.map((device) => ({ device, ...asStandIn(device.id, runs, heard) }))
 		.filter((one) => one.channels.length > 0);
-	const pointsOf = (channels: readonly MasterChannel[]) =>
-		Math.max(-1, ...channels.map((one) => sourceOf(heard, one)?.points ?? -1));
 	const secondsOf = (deviceId: string) =>
 		(runs.get(deviceId) ?? []).reduce((sum, run) => sum + run.outFlicks - run.inFlicks, 0);
 	return others
 		.sort(
 			(a, b) =>
-				pointsOf(b.channels) - pointsOf(a.channels) ||
+				b.points - a.points ||
 				Number(b.device.kind === 'recorder') - Number(a.device.kind === 'recorder') ||
 				secondsOf(b.device.id) - secondsOf(a.device.id)
 		)
 		.map((one) => one.channels);
 }
 
-/** A device as it can stand in: its channels that are no other's and not dead; two are left and right if nobody has them. */
+/** A device as it can stand in: its best set, where sets are known; else its channels that are no other's and not dead. */
 function asStandIn(
-	master: readonly MasterChannel[],
 	deviceId: string,
 	runs: ReadonlyMap<string, readonly SoundRun[]>,
 	heard: HeardSpeech | undefined
-): readonly MasterChannel[] {
-	if (master.some((one) => one.deviceId === deviceId)) return [];
+): { readonly channels: readonly MasterChannel[]; readonly points: number } {
+	const [set] = (heard?.sets ?? [])
+		.filter((one) => one.channels.every((channel) => channel.deviceId === deviceId))
+		.sort((a, b) => b.points - a.points);
+	if (set) return { channels: setAsMaster(set), points: set.points };
 	const count = Math.max(0, ...(runs.get(deviceId) ?? []).map((run) => run.channels));
 	const channels = Array.from({ length: count }, (_, channel) => ({ deviceId, channel })).filter((one) => {
 		const source = sourceOf(heard, one);
 		return !source?.isDead && source?.sameAs === undefined;
 	});
-	const areClose = channels.some((one) =>
-		heard?.people.some(({ channels: [first] }) => first?.deviceId === deviceId && first.channel === one.channel)
-	);
-	return areClose ? setAsMaster({ kind: 'close', channels }) : asMaster(channels);
+	const points = Math.max(-1, ...channels.map((one) => sourceOf(heard, one)?.points ?? -1));
+	return { channels: asMaster(channels), points };
 }
 
 function sourceOf(heard: HeardSpeech | undefined, { deviceId, channel }: { deviceId: string; channel: number }) {

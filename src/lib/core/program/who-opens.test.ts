@@ -22,6 +22,7 @@ const speech = (personId: string, from: number, to: number): Speech => ({
 const heard = (people: readonly Person[], stretches: readonly Speech[]): HeardSpeech => ({
 	people,
 	speech: stretches,
+	sets: [],
 	sources: [],
 	personIds: people.map((one) => one.id)
 });

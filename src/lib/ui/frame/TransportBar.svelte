@@ -107,7 +107,7 @@
 	{#if clock !== undefined}<span class="times text-sm text-quiet" title="Clock of the reference device"
 			>{clockWords(clock)}</span
 		>{/if}
-	<span class="truncate text-sm" data-testid="hears">{listening.words}</span>
+	<span class="truncate text-sm" data-testid="hears">{listening.wordsAt(transport.shownFlicks)}</span>
 	{#if listening.hearsLanes}
 		<button class="text-sm whitespace-nowrap text-accent underline" onclick={() => listening.hearMaster()}
 			>Hear the master</button

@@ -7,7 +7,7 @@
 	import { useProof } from '../state/proof-state.svelte';
 	import { useListening } from '../state/listening.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
-	import { useSources } from '../state/sources-state.svelte';
+	import { gapsOf, useSources } from '../state/sources-state.svelte';
 	import PersonMark from '../controls/PersonMark.svelte';
 	import ClockTimes from './ClockTimes.svelte';
 	import { rulerTicks } from './draw-score';
@@ -17,6 +17,7 @@
 	import PeopleLanes from './PeopleLanes.svelte';
 	import { PERSON_LANE_PIXELS } from './people-lanes';
 	import ProgramLane from './ProgramLane.svelte';
+	import SoundTurns from './SoundTurns.svelte';
 	import ProgramStrip from './strips/ProgramStrip.svelte';
 	import { clockOfZero, TIMES_SHOWN, type TimeShown, timeWords } from './score-times';
 	import { useScoreView } from './score-view.svelte';
@@ -35,6 +36,8 @@
 	const RULER = 22;
 	const OVERVIEW = 16;
 	const PROGRAM = 26;
+	/** What is heard when. */
+	const TURNS = 15;
 	const PROGRAM_PICTURES = 36;
 	const SHELF = 34;
 	const MIN_LANE = 21;
@@ -64,10 +67,29 @@
 		(listening.stage === 'master' || listening.stage === 'call') && sources.speech.length > 0 ? shoot.shoot.people : []
 	);
 	const peopleHeight = $derived(people.length * PERSON_LANE_PIXELS);
+	/** Only where what is heard changes: else it would say the same from end to end. */
+	const turnsHeight = $derived.by(() => {
+		if (listening.stage !== 'master' && listening.stage !== 'call' && listening.stage !== 'hand-off') return 0;
+		const range = shoot.program ?? shoot.range;
+		const isOther = sources.mixed.turns.some(
+			(one) => one.turn > 0 && one.outFlicks > range.inFlicks && one.inFlicks < range.outFlicks
+		);
+		return isOther || (shoot.master.length > 0 && gapsOf(sources.mixed, range).length > 0) ? TURNS : 0;
+	});
 	const room = $derived.by(() => {
 		const taken = fixedHeights.reduce<number>((sum, one) => sum + (one ?? 0), 0);
 		const program = shoot.program ? PROGRAM : 0;
-		return height - RULER - OVERVIEW - program - peopleHeight - (shoot.strays.length > 0 ? SHELF : 0) - 4 - taken;
+		return (
+			height -
+			RULER -
+			OVERVIEW -
+			program -
+			turnsHeight -
+			peopleHeight -
+			(shoot.strays.length > 0 ? SHELF : 0) -
+			4 -
+			taken
+		);
 	});
 	const programPictures = $derived.by(() => {
 		if (!shoot.program || look.programPictures === 'hidden') return 0;
@@ -191,6 +213,12 @@
 							>
 						</span>
 					</div>{/if}
+				{#if turnsHeight > 0}<div
+						class="overflow-hidden px-2 text-[11px] leading-none text-quiet"
+						style:height="{turnsHeight}px"
+					>
+						Sound
+					</div>{/if}
 				{#each people as person (person.id)}<div
 						class="flex items-center gap-1.5 overflow-hidden px-2 text-[11px]"
 						style:height="{PERSON_LANE_PIXELS}px"
@@ -250,6 +278,7 @@
 				</div>
 				{#if shoot.program}<ProgramLane height={PROGRAM} />
 					{#if programPictures > 0}<ProgramStrip height={programPictures} />{/if}{/if}
+				{#if turnsHeight > 0}<SoundTurns height={turnsHeight} />{/if}
 				{#if people.length > 0}<PeopleLanes />{/if}
 				<WaveLanes {lanes} height={lanesHeight} />
 				{#each markers as marker (marker.id)}

@@ -11,8 +11,10 @@
 	import { useTransport } from '../playback/transport.svelte';
 	import { useListening } from '../state/listening.svelte';
 	import { useProof } from '../state/proof-state.svelte';
+	import { useSources } from '../state/sources-state.svelte';
 	import { useShoot } from '../state/shoot-state.svelte';
 	import { colourOf, onThemeChange, prepareCanvas, themeColours } from './canvas-tools';
+	import { drawOpenings } from './draw-openings';
 	import { drawLane } from './draw-score';
 	import type { Mapping } from './mapping';
 	import { usePeaks } from './peak-store.svelte';
@@ -30,6 +32,7 @@
 	const transport = useTransport();
 	const listening = useListening();
 	const proof = useProof();
+	const sources = useSources();
 	const view = useScoreView();
 	const peaks = usePeaks();
 	const strips = useStrips();
@@ -62,6 +65,12 @@
 				: clip
 		);
 	});
+	/** Microphones that open by who speaks, where one works with them. */
+	const openings = $derived(
+		listening.stage === 'master'
+			? sources.mixed.intervals.filter((one) => one.turn === 0 && one.channels.some((channel) => channel.curve))
+			: []
+	);
 	const mapping: Mapping = $derived({
 		startFlicks: view.startFlicks,
 		flicksPerPixel: view.flicksPerPixel,
@@ -80,6 +89,7 @@
 			scale: view.waveScale,
 			lanes,
 			clips: shown,
+			openings,
 			selected: shoot.selectedClipId,
 			arrivals: peaks.arrivals,
 			pictures: strips.arrivals,
@@ -107,6 +117,13 @@
 					palette,
 					wanted.selected,
 					pictures
+				);
+				drawOpenings(
+					context,
+					wanted.openings.filter((one) => one.run.deviceId === lane.device.id),
+					lane,
+					wanted.mapping,
+					palette.ink
 				);
 			}
 			pictures.end();

@@ -162,6 +162,16 @@ export class Listening {
 		return `The audience hears: ${devices.map((id) => this.masterWords(id)).join('; ')}`;
 	}
 
+	/** The same at a moment: the master may have a gap there. */
+	wordsAt(flicks: number): string {
+		const { mixed } = this.sources;
+		if (this.channels !== THE_MIX) return this.words;
+		const turn = mixed.turns.findLast((one) => one.inFlicks <= flicks && one.outFlicks > flicks)?.turn;
+		if (turn === 0) return this.words;
+		if (turn === undefined) return 'The audience hears nothing here: the master has a gap';
+		return `The audience hears, in a gap of the master: ${this.auditionWords({ channels: mixed.order[turn]! }, 0)}`;
+	}
+
 	private masterWords(deviceId: string): string {
 		const device = this.shoot.device(deviceId);
 		const names = this.shoot.master
@@ -170,7 +180,7 @@ export class Listening {
 		return `${device?.name ?? ''}, ${names.join(' + ')}`;
 	}
 
-	private auditionWords({ channels }: Audition): string {
+	private auditionWords({ channels }: Audition, gainDb = this.matchingDb): string {
 		const devices = [...new Set(channels.map((one) => one.deviceId))];
 		const words = devices.map((deviceId) => {
 			const device = this.shoot.device(deviceId);
@@ -180,7 +190,6 @@ export class Listening {
 				? (device?.name ?? '')
 				: `${device?.name ?? ''}, ${names.join(' + ')}`;
 		});
-		const gainDb = this.matchingDb;
 		const level = Math.abs(gainDb) < 0.05 ? '' : `, ${signedDecibels(gainDb)} to be as loud`;
 		return `${words.join('; ')}${level}`;
 	}

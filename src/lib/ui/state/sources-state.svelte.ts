@@ -3,6 +3,7 @@ import { API } from '../../contract/endpoints';
 import type { ReportedSource, SourcesReport } from '../../core/master/report';
 import { heardSpeech } from '../../core/program/heard-speech';
 import { mixedSound, type MixedSound } from '../../core/program/mixed-sound';
+import type { Range } from '../../core/shoot/lookup';
 import type { Person, Speech } from '../../core/shoot/person';
 import { ask } from './request';
 import type { ShootState } from './shoot-state.svelte';
@@ -84,6 +85,19 @@ export class SourcesState {
 			person.channels.some((one) => one.deviceId === deviceId && one.channel === channel)
 		);
 	}
+}
+
+/** Stretches of a range in which nothing is heard at all. */
+export function gapsOf({ turns }: MixedSound, range: Range): readonly Range[] {
+	const gaps: Range[] = [];
+	let at = range.inFlicks;
+	for (const { inFlicks, outFlicks } of turns) {
+		if (Math.min(inFlicks, range.outFlicks) > at)
+			gaps.push({ inFlicks: at, outFlicks: Math.min(inFlicks, range.outFlicks) });
+		at = Math.max(at, outFlicks);
+	}
+	if (range.outFlicks > at) gaps.push({ inFlicks: at, outFlicks: range.outFlicks });
+	return gaps;
 }
 
 const KEY = Symbol('sources');

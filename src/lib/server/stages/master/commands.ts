@@ -36,10 +36,16 @@ export const MASTER_ENTRIES: CommandEntries<keyof typeof MASTER_COMMANDS> = {
 		},
 		apply: async ({ transaction, shoot }, { lineUpId, opensBySpeech, closedDb, coversGaps }) => {
 			lineUpOf(shoot, lineUpId);
+			const values = [shoot.id, lineUpId, opensBySpeech, closedDb, coversGaps];
+			const changed = await transaction.query(
+				`update mix set opens_by_speech = $3, closed_db = $4, covers_gaps = $5
+				 where shoot_id = $1 and line_up_id = $2 returning id`,
+				values
+			);
+			if (changed.length > 0) return;
 			await transaction.query(
-				`insert into mix (shoot_id, line_up_id, opens_by_speech, closed_db, covers_gaps) values ($1, $2, $3, $4, $5)
-				 on conflict on constraint mix_of_line_up do update set opens_by_speech = $3, closed_db = $4, covers_gaps = $5`,
-				[shoot.id, lineUpId, opensBySpeech, closedDb, coversGaps]
+				'insert into mix (shoot_id, line_up_id, opens_by_speech, closed_db, covers_gaps) values ($1, $2, $3, $4, $5)',
+				values
 			);
 		}
 	},

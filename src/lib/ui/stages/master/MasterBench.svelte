@@ -3,6 +3,7 @@
 	import MasterMix from './MasterMix.svelte';
 	import People from './People.svelte';
 	import RankedSources from './RankedSources.svelte';
+	import StandIns from './StandIns.svelte';
 
 	const shoot = useShoot();
 	const isAnything = $derived(shoot.placed.some((clip) => clip.parts.some((part) => part.sound)));
@@ -19,6 +20,7 @@
 		<RankedSources />
 		<div class="flex min-h-0 flex-col gap-3 overflow-auto">
 			<MasterMix />
+			<StandIns />
 			<People />
 		</div>
 	</div>

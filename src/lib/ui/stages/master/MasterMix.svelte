@@ -5,8 +5,10 @@
 	import { signedDecibels } from '../../controls/words';
 	import { useListening } from '../../state/listening.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
-	import { channelWords, chooseMaster } from './master-choice';
+	import { changeMaster } from './master-choice';
+	import MasterChannelRow from './MasterChannelRow.svelte';
 	import Meters from './Meters.svelte';
+	import Opening from './Opening.svelte';
 
 	/** What the audience hears: its channels, their levels and sides; and what is heard now. */
 	const shoot = useShoot();
@@ -14,9 +16,8 @@
 	const master = $derived(shoot.master);
 
 	function change({ deviceId, channel }: MasterChannel, part: Partial<MasterChannel>): void {
-		void chooseMaster(
-			shoot,
-			master.map((one) => (one.deviceId === deviceId && one.channel === channel ? { ...one, ...part } : one))
+		changeMaster(shoot, (now) =>
+			now.map((one) => (one.deviceId === deviceId && one.channel === channel ? { ...one, ...part } : one))
 		);
 	}
 </script>
@@ -26,33 +27,10 @@
 	{#if master.length > 0}
 		<ul class="flex flex-col gap-1 text-sm" data-testid="master">
 			{#each master as one (`${one.deviceId} ${one.channel}`)}
-				{@const name = channelWords(shoot, one)}
-				<li class="flex items-center gap-1.5">
-					<span class="badge" style:--hue={shoot.hue(one.deviceId)}>{shoot.device(one.deviceId)?.badge}</span>
-					<span class="min-w-0 flex-1 truncate">{name}</span>
-					<input
-						type="range"
-						min="-30"
-						max="12"
-						step="0.5"
-						value={one.gainDb}
-						aria-label="Level of {name} in dB"
-						class="w-16 accent-accent"
-						onchange={(event) => change(one, { gainDb: Number(event.currentTarget.value) })}
-					/>
-					<span class="times w-14 text-right text-xs">{signedDecibels(one.gainDb)}</span>
-					<select
-						class="rounded border border-line bg-surface py-0 pr-6 pl-1 text-xs"
-						aria-label="Side of {name}"
-						value={`${one.pan}`}
-						onchange={(event) => change(one, { pan: Number(event.currentTarget.value) })}
-					>
-						<option value="-1">left</option><option value="0">both</option><option value="1">right</option>
-						{#if ![-1, 0, 1].includes(one.pan)}<option value={`${one.pan}`}>{one.pan.toFixed(2)}</option>{/if}
-					</select>
-				</li>
+				<MasterChannelRow {one} change={(part) => change(one, part)} />
 			{/each}
 		</ul>
+		<Opening />
 	{:else}
 		<p class="text-sm text-attention">Nothing: the movie would be silent. Tick at least one channel.</p>
 	{/if}

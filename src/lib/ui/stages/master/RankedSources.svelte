@@ -10,7 +10,7 @@
 	import { useSources } from '../../state/sources-state.svelte';
 	import ListenButton from './ListenButton.svelte';
 	import LossBars from './LossBars.svelte';
-	import { allChannels, channelWords, chooseMaster, isMasterOf } from './master-choice';
+	import { allChannels, channelWords, changeMaster, chooseMaster, isMasterOf } from './master-choice';
 	import { type FaultPlaces, faultsOf } from './source-words';
 
 	/** Sets and single sources, best first, with what speaks for them and against. */
@@ -46,7 +46,7 @@
 	}
 
 	function take(set: ReportedSet): void {
-		void chooseMaster(shoot, setAsMaster(set));
+		chooseMaster(shoot, setAsMaster(set));
 	}
 
 	function isInMaster({ deviceId, channel }: ChannelKey): boolean {
@@ -54,12 +54,11 @@
 	}
 
 	function toggle(row: ChannelKey): void {
-		void chooseMaster(
-			shoot,
-			isInMaster(row)
-				? shoot.master.filter((one) => one.deviceId !== row.deviceId || one.channel !== row.channel)
-				: [...shoot.master, { ...AS_RECORDED, ...key(row) }]
-		);
+		const takesOut = isInMaster(row);
+		changeMaster(shoot, (master) => {
+			const others = master.filter((one) => one.deviceId !== row.deviceId || one.channel !== row.channel);
+			return takesOut ? others : [...others, { ...AS_RECORDED, ...key(row) }];
+		});
 	}
 
 	/** To the next place of a fault, and round again. */
