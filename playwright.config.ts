@@ -16,6 +16,7 @@ export default defineConfig({
 			testMatch: [
 				'demo/job.spec.ts',
 				'demo/master.spec.ts',
+				'demo/mix.spec.ts',
 				'demo/movie.spec.ts',
 				'demo/second-line-up.spec.ts',
 				'demo/views.spec.ts'

@@ -55,3 +55,20 @@ export const LEAST_TAIL_DB = -40;
 
 /** Under this nothing is heard: a channel is dead. */
 export const DEAD_LUFS = -66;
+
+/** How much later one microphone hears a person than another: looked for within this, in whitened sound between these. */
+export const MICROPHONE_LAG = {
+	mostSeconds: 0.05,
+	bandHz: [200, 6000],
+	/** The peak over the root mean square of all lags: under it nothing is said. 4.5 is what chance reaches. */
+	leastHeight: 7,
+	/** So much of a person alone is listened to at a time, so many times. */
+	listenedSeconds: 2.5,
+	times: 6,
+	/** Places that agree lie within this of each other; so many must. */
+	agreesSeconds: 0.0005,
+	leastAgreeing: 3,
+	agreeingShare: 0.6
+} as const;
+/** Polarity: by the sign of correlation between these, near the lag; where both signs are as strong nothing is said. */
+export const POLARITY = { bandHz: [100, 1000], nearSeconds: 0.002, leastDifference: 0.1, share: 0.75 } as const;

@@ -1,6 +1,7 @@
 import { HALL_DISTINCT_DB } from '../limits/people';
 import type { FrameRange } from '../measure/clipping';
 import { noiseDb, OTHERWISE, roomTailDb, speechDb, type SpeechMap, speechMap } from '../measure/heard-people';
+import type { MicrophoneLag } from '../measure/microphone-lag';
 import type { SoundMeasures } from '../measure/sound-measures';
 import { closeSpeech } from '../people/close-speech';
 import { confidenceOf } from '../people/confidence';
@@ -44,8 +45,12 @@ export interface JudgedSource extends Points {
 	readonly coverage: number;
 	readonly sentence: string;
 	readonly measures: SourceMeasures;
-	/** For each person by himself, with how loud he is: dB of full scale, 211 to 4 008 Hz. */
-	readonly people: readonly (HeardPerson & { readonly points: number; readonly levelDb?: number })[];
+	/**
+	 * For each person by himself, with how loud he is (dB of full scale, 211 to 4 008 Hz), and how he is heard against the channel
+	 * that is closest to him, where that was listened to.
+	 */
+	readonly people: readonly (HeardPerson &
+		Partial<MicrophoneLag> & { readonly points: number; readonly levelDb?: number })[];
 	readonly isDead: boolean;
 	readonly sameAs?: number;
 	/** Where faults lie, in frames of the stretch. */

@@ -22,6 +22,7 @@ import { isWorthMore, pairEvidence, type PairEvidence, skimmedEvidence } from '.
 import { repeatedSeconds } from '../../core/match/loss/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/windows/window-correlation';
 import type { Judgement } from '../../core/master/judge';
+import { type MicrophoneLag, microphoneLags } from '../../core/measure/microphone-lag';
 import type { FftProvider } from '../../core/signal/fft';
 import type { SoundFiles } from '../media/sound-inputs';
 import { findSharpSounds } from '../media/sharp-sounds-of-file';
@@ -75,7 +76,14 @@ export type EngineTask =
 	/** Sharp sounds of a file of 16-bit mono at the engine's rate. */
 	| { readonly kind: 'sharp'; readonly path: string }
 	/** Who speaks when, and how well each source has them. */
-	| ({ readonly kind: 'judge' } & JudgeTask);
+	| ({ readonly kind: 'judge' } & JudgeTask)
+	/** How microphones hear somebody against a close one: all of one stretch. */
+	| {
+			readonly kind: 'microphones';
+			readonly close: Float32Array;
+			readonly others: readonly Float32Array[];
+			readonly sampleRate: number;
+	  };
 
 export interface EngineResults {
 	readonly features: void;
@@ -92,6 +100,7 @@ export interface EngineResults {
 	readonly silence: boolean;
 	readonly sharp: readonly SharpSound[];
 	readonly judge: Judgement;
+	readonly microphones: readonly (MicrophoneLag | undefined)[];
 }
 
 /** Grounds are worth keeping: each meets many others. Bytes a worker may hold. */
@@ -157,6 +166,8 @@ async function done(task: EngineTask): Promise<EngineResults[EngineTask['kind']]
 			return findSharpSounds(task.path);
 		case 'judge':
 			return judgeSources(task);
+		case 'microphones':
+			return microphoneLags(task.close, task.others, task.sampleRate, fft);
 	}
 }
 

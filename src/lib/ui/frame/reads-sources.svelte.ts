@@ -6,6 +6,7 @@ import type { Stage } from '../state/stages';
 
 /** While an editor drags the program's edge, nothing is asked for. */
 const SETTLED_MS = 400;
+const READINGS_ON_THE_WAY = 40;
 
 /**
  * Keeps what is known of the sources in step with the shoot: read when what it follows from has changed, or was measured;
@@ -20,10 +21,19 @@ export function readsSources(page: {
 }): void {
 	const { shoot, sources, transport } = page;
 	const isMeasuring = $derived(sources.job !== undefined);
+	/** What is known by then is read on the way, some times. */
+	const reached = $derived(Math.floor((sources.job?.share ?? 0) * READINGS_ON_THE_WAY));
 	$effect(() => {
 		const { lineUpId } = shoot;
 		// What it follows from.
-		void [isMeasuring, shoot.shoot?.clips, shoot.shoot?.people, shoot.program?.inFlicks, shoot.program?.outFlicks];
+		void [
+			isMeasuring,
+			reached,
+			shoot.shoot?.clips,
+			shoot.shoot?.people,
+			shoot.program?.inFlicks,
+			shoot.program?.outFlicks
+		];
 		if (lineUpId === undefined) return;
 		const timer = setTimeout(() => void untrack(() => sources.read(lineUpId)), SETTLED_MS);
 		return () => clearTimeout(timer);

@@ -9,6 +9,7 @@ import { FRAMES_A_SECOND, READINGS_RATE } from '../../../core/measure/readings';
 import { type Twin, twinsInAll } from '../../../core/measure/twins';
 import { fileSamples, soundRuns } from '../../../core/program/sound-runs';
 import type { PlacedClip } from '../../../core/shoot/clip';
+import type { Person } from '../../../core/shoot/person';
 import type { ShootLineUp } from '../../../core/shoot/line-up';
 import { placedClips, rangeOf } from '../../../core/shoot/lookup';
 import type { Shoot } from '../../../core/shoot/shoot';
@@ -17,14 +18,16 @@ import type { Queryable } from '../../db/database';
 import type { HeardDevice, HeardFile, JudgeTask } from '../../engine/judge-sources';
 import { isNothingWritable } from '../../disk/disk-fault';
 import type { JobContext } from '../../jobs/job-queue';
+import type { PiecedSound } from '../../media/listening/listening-pieces';
 import { MediaError } from '../../media/media-error';
 import { soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
 import { prepareFileSound } from '../gather/prepare-file-sound';
 import { insertPeople } from './commands';
+import { compareMicrophones } from './microphones';
 
 /** Grows when figures come out otherwise: what was found by an older one is found anew. */
-const RECIPE = 2;
+const RECIPE = 3;
 const FLICKS_A_FRAME = FLICKS_PER_SECOND / FRAMES_A_SECOND;
 /** Of the work, judging what was read; the rest is reading it. */
 const JUDGING_SHARE = 0.1;
@@ -49,10 +52,10 @@ export async function measure(runtime: Runtime, context: JobContext<'measure'>):
 }
 
 async function isJudged(database: Queryable, shoot: Shoot, lineUp: ShootLineUp): Promise<boolean> {
-	const known = await database.query('select 1 from judgement where line_up_id = $1 and key = $2', [
-		lineUp.id,
-		keyOf(shoot, lineUp)
-	]);
+	const known = await database.query(
+		`select 1 from judgement where line_up_id = $1 and key = $2 and result ? 'microphonesKey'`,
+		[lineUp.id, keyOf(shoot, lineUp)]
+	);
 	return known.length > 0;
 }
 
@@ -90,6 +93,8 @@ interface ReadSound {
 	readonly channels: number;
 	readonly samples: number;
 	readonly twins: readonly Twin[];
+	/** The file itself. */
+	readonly file: PiecedSound;
 }
 
 interface StoredFile {
@@ -132,7 +137,13 @@ async function readSounds(
 			const { twins, samples } = prepared;
 			const key = soundKeyOf(file.identity, file.facts);
 			const path = runtime.cache.path(key, 'readings.u8');
-			sounds.set(file.id, { path, channels: file.facts.audio!.channels, samples, twins });
+			sounds.set(file.id, {
+				path,
+				channels: file.facts.audio!.channels,
+				samples,
+				twins,
+				file: { path: file.path, key, facts: file.facts }
+			});
 		},
 		{ concurrency: FILES_AT_ONCE }
 	);
@@ -151,13 +162,14 @@ async function unlessDamaged<Result>(signal: AbortSignal, work: () => Promise<Re
 }
 
 async function judgeLineUp(
-	{ pool, shoots }: Runtime,
-	{ signal }: JobContext<'measure'>,
+	runtime: Runtime,
+	{ signal, progress }: JobContext<'measure'>,
 	shoot: Shoot,
 	lineUp: ShootLineUp,
 	sounds: ReadonlyMap<string, ReadSound>,
 	people: Shoot['people'] | undefined
 ): Promise<void> {
+	const { pool } = runtime;
 	const placed = placedClips(shoot, lineUp.id);
 	const range = rangeOf(placed);
 	const program = shoot.programs.find((one) => one.lineUpId === lineUp.id);
@@ -185,21 +197,57 @@ async function judgeLineUp(
 		found.map((one) => one.id),
 		channels
 	);
+	const before = await reportOf(runtime.database, lineUp.id);
+	const isStored = await storeReport(runtime, shoot, lineUp, report, people ? undefined : found);
+	if (!isStored) return;
+	progress(1 - JUDGING_SHARE / 4, 'Comparing the microphones');
+	const compared = await compareMicrophones(
+		{ runtime, signal, files: new Map([...sounds].map(([id, { file }]) => [id, file])) },
+		{ shoot, lineUpId: lineUp.id, people: found, ...(before ? { before } : {}) },
+		report
+	);
+	await storeReport(runtime, { ...shoot, people: withMarks(found) }, lineUp, compared, undefined);
+}
+
+/**
+ * Puts down what was found. While it was, an editor may have changed what it follows from: then it is not what is asked for any
+ * more.
+ * @param found people who are new
+ * @returns whether it was still wanted
+ */
+async function storeReport(
+	{ shoots }: Runtime,
+	shoot: Shoot,
+	lineUp: ShootLineUp,
+	report: SourcesReport,
+	found: readonly Pick<Person, 'id' | 'name' | 'channels'>[] | undefined
+): Promise<boolean> {
+	let isStored = false;
 	await shoots.change(shoot.id, async (transaction, before) => {
-		// While it was measured, an editor may have changed what it follows from: then it is not what is asked for any more.
 		const now = await before();
 		const ownNow = now.lineUps.find((one) => one.id === lineUp.id);
 		if (!ownNow || keyOf(now, ownNow) !== keyOf(shoot, lineUp)) return;
-		if (!people) await insertPeople(transaction, shoot.id, [], found);
-		const key = people
-			? keyOf(shoot, lineUp)
-			: keyOf({ ...now, people: found.map((one, mark) => ({ ...one, mark })) }, ownNow);
+		if (found) await insertPeople(transaction, shoot.id, [], found);
+		const key = keyOf(found ? { ...now, people: withMarks(found) } : now, ownNow);
 		await transaction.query(
 			`insert into judgement (shoot_id, line_up_id, key, result) values ($1, $2, $3, $4)
 			 on conflict (line_up_id) do update set key = excluded.key, result = excluded.result`,
 			[shoot.id, lineUp.id, key, report]
 		);
+		isStored = true;
 	});
+	return isStored;
+}
+
+function withMarks(people: readonly Pick<Person, 'id' | 'name' | 'channels'>[]): readonly Person[] {
+	return people.map((one, mark) => ({ ...one, mark }));
+}
+
+async function reportOf(database: Queryable, lineUpId: string): Promise<SourcesReport | undefined> {
+	const [row] = await database.query<{ result: SourcesReport }>('select result from judgement where line_up_id = $1', [
+		lineUpId
+	]);
+	return row?.result;
 }
 
 /** Each device's channels, and where its files sound. */
@@ -218,7 +266,9 @@ function heardDevices(
 				const next = run.files[index + 1]?.firstSampleFlicks ?? run.outFlicks;
 				return [
 					{
-						...sound,
+						path: sound.path,
+						channels: sound.channels,
+						samples: sound.samples,
 						firstChannel: 0,
 						course: courseFrom(run.course, samplesToFlicks(starts[index]!, READINGS_RATE)),
 						inFlicks: Math.max(run.inFlicks, firstSampleFlicks),

@@ -6,6 +6,7 @@
 	import { useListening } from '../../state/listening.svelte';
 	import { useShoot } from '../../state/shoot-state.svelte';
 	import { changeMaster } from './master-choice';
+	import ApartMicrophones from './ApartMicrophones.svelte';
 	import MasterChannelRow from './MasterChannelRow.svelte';
 	import Meters from './Meters.svelte';
 	import Opening from './Opening.svelte';
@@ -31,6 +32,7 @@
 			{/each}
 		</ul>
 		<Opening />
+		<ApartMicrophones />
 	{:else}
 		<p class="text-sm text-attention">Nothing: the movie would be silent. Tick at least one channel.</p>
 	{/if}

@@ -46,8 +46,9 @@
 		class="text-accent underline disabled:text-quiet disabled:no-underline"
 		disabled={!canEven}
 		onclick={() =>
-			changeMaster(shoot, (master) => sources.report && evenLevels(master, shoot.shoot.people, sources.report))}
-		>Even the voices</button
+			changeMaster(shoot, (master) =>
+				sources.report ? evenLevels(master, shoot.shoot.people, sources.report) : undefined
+			)}>Even the voices</button
 	>
 	{#if mix.opensBySpeech && !opens}
 		<span class="text-attention" role="status"

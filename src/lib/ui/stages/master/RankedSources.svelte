@@ -11,7 +11,7 @@
 	import ListenButton from './ListenButton.svelte';
 	import LossBars from './LossBars.svelte';
 	import { allChannels, channelWords, changeMaster, chooseMaster, isMasterOf } from './master-choice';
-	import { type FaultPlaces, faultsOf } from './source-words';
+	import { type FaultPlaces, faultsOf, turnedAgainst } from './source-words';
 
 	/** Sets and single sources, best first, with what speaks for them and against. */
 	const shoot = useShoot();
@@ -59,6 +59,11 @@
 			const others = master.filter((one) => one.deviceId !== row.deviceId || one.channel !== row.channel);
 			return takesOut ? others : [...others, { ...AS_RECORDED, ...key(row) }];
 		});
+	}
+
+	function nameOfPerson(place: number): string {
+		const id = sources.report?.personIds[place];
+		return shoot.shoot.people.find((one) => one.id === id)?.name ?? '';
 	}
 
 	/** To the next place of a fault, and round again. */
@@ -150,6 +155,11 @@
 								>{/each}
 							{#if source?.sameAs !== undefined}<span class="text-xs text-attention"
 									>holds the same as {channelWords(shoot, { deviceId: row.deviceId, channel: source.sameAs })}</span
+								>{/if}
+							{#if source && turnedAgainst(source).length > 0}<span class="text-xs text-attention"
+									>polarity turned against {turnedAgainst(source)
+										.map((person) => nameOfPerson(person))
+										.join(', ')}</span
 								>{/if}
 						</span>
 						{#if source}<span class="block text-xs text-quiet">{source.sentence}</span>

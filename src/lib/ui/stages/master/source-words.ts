@@ -37,3 +37,10 @@ export function faultsOf({ clipped, droppedOut, losses, ...source }: ReportedSou
 			: [])
 	];
 }
+
+/** People whose own microphone has the other polarity, by their places, if most of those are that are known. */
+export function turnedAgainst({ people }: Pick<ReportedSource, 'people'>): readonly number[] {
+	const known = [...people.keys()].filter((place) => people[place]!.isInverted !== undefined);
+	const turned = known.filter((place) => people[place]!.isInverted);
+	return turned.length * 2 > known.length ? turned : [];
+}

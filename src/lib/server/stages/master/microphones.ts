@@ -1,0 +1,194 @@
+import { createHash } from 'node:crypto';
+import type { ChannelKey, SourcesReport } from '../../../core/master/report';
+import { agreedLag, type MicrophoneLag } from '../../../core/measure/microphone-lag';
+import { MICROPHONE_LAG } from '../../../core/limits/measure';
+import { joined } from '../../../core/program/heard-speech';
+import { fileSamples, type SoundRun, soundRuns } from '../../../core/program/sound-runs';
+import type { Person } from '../../../core/shoot/person';
+import { placedClips, type Range } from '../../../core/shoot/lookup';
+import type { Shoot } from '../../../core/shoot/shoot';
+import { CORRECTION_REACH, correctClock } from '../../../core/signal/clock-correction';
+import { ownTimeAt } from '../../../core/time/course';
+import { FLICKS_PER_SECOND, secondsToFlicks } from '../../../core/time/flicks';
+import { LISTENING_SAMPLE_RATE } from '../../media/listening/listening-format';
+import { MediaError } from '../../media/media-error';
+import type { PiecedSound } from '../../media/listening/listening-pieces';
+import type { Runtime } from '../../runtime';
+
+const FLICKS_PER_SAMPLE = FLICKS_PER_SECOND / LISTENING_SAMPLE_RATE;
+
+/** What is needed to listen to microphones. */
+export interface MicrophoneTools {
+	readonly runtime: Pick<Runtime, 'pool' | 'listening'>;
+	readonly files: ReadonlyMap<string, PiecedSound>;
+	readonly signal: AbortSignal;
+}
+
+/** Whose microphones are compared. */
+export interface ComparedLineUp {
+	readonly shoot: Shoot;
+	readonly lineUpId: string;
+	readonly people: readonly Pick<Person, 'id' | 'channels'>[];
+	/** What was found last: where clips and people are the same, so is how they are heard. */
+	readonly before?: SourcesReport;
+}
+
+interface Listened extends MicrophoneTools {
+	readonly runs: ReadonlyMap<string, readonly SoundRun[]>;
+}
+
+/**
+ * How each source hears each person against the channel that is closest to him: how much later, and with which polarity. A few
+ * stretches in which he speaks alone are listened to once more, at full rate.
+ * @returns the report with what was found
+ */
+export async function compareMicrophones(
+	tools: MicrophoneTools,
+	{ shoot, lineUpId, people, before }: ComparedLineUp,
+	report: SourcesReport
+): Promise<SourcesReport> {
+	const runs = soundRuns(placedClips(shoot, lineUpId));
+	const microphonesKey = keyOf(runs, people);
+	const found =
+		before?.microphonesKey === microphonesKey
+			? foundBefore(before)
+			: await findLags({ ...tools, runs }, people, report);
+	return {
+		...report,
+		microphonesKey,
+		sources: report.sources.map((source) => ({
+			...source,
+			people: source.people.map((one, person) => ({ ...one, ...found.get(nameOf(source, report.personIds[person]!)) }))
+		}))
+	};
+}
+
+function keyOf(runs: Listened['runs'], people: ComparedLineUp['people']): string {
+	const all = [[...runs.values()].flat(), people.map(({ id, channels }) => [id, channels[0]])];
+	return createHash('sha256').update(JSON.stringify(all)).digest('hex');
+}
+
+function foundBefore({ sources, personIds }: SourcesReport): ReadonlyMap<string, MicrophoneLag> {
+	const all = sources.flatMap((source) =>
+		source.people.flatMap(({ laterSeconds, isInverted }, person) =>
+			laterSeconds === undefined
+				? []
+				: [
+						[
+							nameOf(source, personIds[person]!),
+							{ laterSeconds, ...(isInverted === undefined ? {} : { isInverted }) }
+						] as const
+					]
+		)
+	);
+	return new Map(all);
+}
+
+async function findLags(
+	listened: Listened,
+	people: ComparedLineUp['people'],
+	report: SourcesReport
+): Promise<ReadonlyMap<string, MicrophoneLag>> {
+	const live = report.sources.filter((one) => !one.isDead);
+	const found = new Map<string, MicrophoneLag>();
+	for (const { id, channels } of people) {
+		const [closest] = channels;
+		if (!closest) continue;
+		const others = live.filter((one) => !isSame(one, closest));
+		const lags: (MicrophoneLag | undefined)[][] = others.map(() => []);
+		for (const stretch of soloStretches(report.speech, id)) {
+			listened.signal.throwIfAborted();
+			const heard = await lagsIn(stretch, closest, others, listened);
+			for (const [index, lag] of heard.entries()) lags[index]!.push(lag);
+		}
+		for (const [index, one] of others.entries()) {
+			const lag = agreedLag(lags[index]!);
+			if (lag) found.set(nameOf(one, id), lag);
+		}
+	}
+	return found;
+}
+
+function nameOf({ deviceId, channel }: ChannelKey, personId: string): string {
+	return `${deviceId} ${channel} ${personId}`;
+}
+
+function isSame(a: ChannelKey, b: ChannelKey): boolean {
+	return a.deviceId === b.deviceId && a.channel === b.channel;
+}
+
+/** Stretches of enough length in which only he speaks, spread over all of them. */
+function soloStretches(speech: SourcesReport['speech'], personId: string): readonly Range[] {
+	const least = secondsToFlicks(MICROPHONE_LAG.listenedSeconds);
+	const others = joined(speech.filter((one) => one.personId !== personId));
+	const alone = joined(speech.filter((one) => one.personId === personId)).flatMap((one) => {
+		let at = one.inFlicks;
+		const free: Range[] = [];
+		for (const other of others.filter((two) => two.outFlicks > one.inFlicks && two.inFlicks < one.outFlicks)) {
+			free.push({ inFlicks: at, outFlicks: other.inFlicks });
+			at = other.outFlicks;
+		}
+		return [...free, { inFlicks: at, outFlicks: one.outFlicks }];
+	});
+	const long = alone.filter((one) => one.outFlicks - one.inFlicks >= least);
+	const step = Math.max(1, long.length / MICROPHONE_LAG.times);
+	return Array.from({ length: Math.min(long.length, MICROPHONE_LAG.times) }, (_, index) => {
+		const { inFlicks } = long[Math.floor(index * step)]!;
+		return { inFlicks, outFlicks: inFlicks + least };
+	});
+}
+
+async function lagsIn(
+	stretch: Range,
+	closest: ChannelKey,
+	others: readonly ChannelKey[],
+	listened: Listened
+): Promise<readonly (MicrophoneLag | undefined)[]> {
+	const devices = [...new Set([closest, ...others].map((one) => one.deviceId))];
+	const rows = new Map(
+		await Promise.all(devices.map(async (id) => [id, await deviceRows(id, stretch, listened)] as const))
+	);
+	const rowOf = ({ deviceId, channel }: ChannelKey) => rows.get(deviceId)?.[channel];
+	const close = rowOf(closest);
+	const there = others.filter((one) => rowOf(one));
+	if (!close || there.length === 0) return others.map(() => undefined);
+	const lags = await listened.runtime.pool.run(
+		{ kind: 'microphones', close, others: there.map((one) => rowOf(one)!), sampleRate: LISTENING_SAMPLE_RATE },
+		listened.signal
+	);
+	return others.map((one) => lags[there.indexOf(one)]);
+}
+
+/** All channels of a device over a stretch, on the line-up's clock; nothing where it does not run from end to end in one file. */
+async function deviceRows(
+	deviceId: string,
+	{ inFlicks, outFlicks }: Range,
+	{ runs, files, runtime }: Listened
+): Promise<readonly Float32Array[] | undefined> {
+	const run = (runs.get(deviceId) ?? []).find(
+		(one) => one.fadedInFlicks <= inFlicks && one.fadesOutFlicks >= outFlicks
+	);
+	if (!run) return undefined;
+	const position = ownTimeAt(run.course, inFlicks) / FLICKS_PER_SAMPLE;
+	const end = ownTimeAt(run.course, outFlicks) / FLICKS_PER_SAMPLE;
+	const starts = fileSamples(run, LISTENING_SAMPLE_RATE);
+	const index = starts.findLastIndex((start) => start + CORRECTION_REACH <= position);
+	const file = files.get(run.files[index]?.fileId ?? '');
+	if (!file || end + CORRECTION_REACH > (starts[index + 1] ?? Infinity)) return undefined;
+	const first = Math.floor(position) - CORRECTION_REACH;
+	const last = Math.ceil(end) + CORRECTION_REACH;
+	const channels = Array.from({ length: run.channels }, (_, channel) => channel);
+	try {
+		const pcm = await runtime.listening.read(file, first - starts[index]!, last - starts[index]!, channels);
+		const scale = pcm instanceof Int16Array ? 2 ** 15 : 2 ** 31;
+		const interleaved = Float32Array.from(pcm, (value) => value / scale);
+		const count = Math.round((outFlicks - inFlicks) / FLICKS_PER_SAMPLE);
+		const rows = channels.map(() => new Float32Array(count));
+		correctClock(interleaved, rows, position - first, (end - position) / count, 0, count);
+		return rows;
+	} catch (error) {
+		// A damaged file: its job of preparing tells why.
+		if (error instanceof MediaError && error.kind !== 'tool-missing') return undefined;
+		throw error;
+	}
+}
