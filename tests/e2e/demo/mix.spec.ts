@@ -37,7 +37,7 @@ test.afterAll(() => page.close());
 test.afterEach(() => expect(faults).toEqual([]));
 
 /** Waits for what a change did to the shoot. */
-async function changed(does: () => Promise<unknown>, lineUp: object): Promise<void> {
+async function changed(does: () => Promise<unknown>, lineUp: Record<string, unknown>): Promise<void> {
 	await does();
 	undos++;
 	await expect.poll(async () => (await demoShoot()).lineUps[0]).toMatchObject(lineUp);
@@ -104,7 +104,7 @@ test('a room microphone that hears all later comes to their own with one click, 
 	await page.getByRole('button', { name: 'Bring them together' }).click();
 	undos++;
 	await expect(apart).toBeHidden();
-	await expect(page.getByTestId('shift')).toContainText(/[5-8]\.\d ms earlier/);
+	await expect(page.getByTestId('shift')).toHaveText(/^[5-8]\.\d ms\s+earlier$/);
 	const shift = (await demoShoot()).lineUps[0]!.master[3]!.shiftFlicks;
 	expect(shift / FLICKS_PER_SECOND).toBeGreaterThan(-0.009);
 	expect(shift / FLICKS_PER_SECOND).toBeLessThan(-0.005);

@@ -39,8 +39,8 @@ export interface SourcesReport {
 	readonly sources: readonly ReportedSource[];
 	/** Whose figures the sources have, in their order. */
 	readonly personIds: readonly string[];
-	/** Of what the comparison of microphones follows from; left out until that is done. */
-	readonly microphonesKey?: string;
+	/** For each person, of what the comparison of microphones follows from; left out until that is done. */
+	readonly microphones?: Readonly<Record<string, string>>;
 	readonly speech: readonly {
 		readonly personId: string;
 		readonly inFlicks: number;

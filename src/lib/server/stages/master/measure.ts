@@ -53,7 +53,7 @@ export async function measure(runtime: Runtime, context: JobContext<'measure'>):
 
 async function isJudged(database: Queryable, shoot: Shoot, lineUp: ShootLineUp): Promise<boolean> {
 	const known = await database.query(
-		`select 1 from judgement where line_up_id = $1 and key = $2 and result ? 'microphonesKey'`,
+		`select 1 from judgement where line_up_id = $1 and key = $2 and result ? 'microphones'`,
 		[lineUp.id, keyOf(shoot, lineUp)]
 	);
 	return known.length > 0;
@@ -201,12 +201,14 @@ async function judgeLineUp(
 	const isStored = await storeReport(runtime, shoot, lineUp, report, people ? undefined : found);
 	if (!isStored) return;
 	progress(1 - JUDGING_SHARE / 4, 'Comparing the microphones');
-	const compared = await compareMicrophones(
-		{ runtime, signal, files: new Map([...sounds].map(([id, { file }]) => [id, file])) },
-		{ shoot, lineUpId: lineUp.id, people: found, ...(before ? { before } : {}) },
-		report
+	const compared = await whileWanted(runtime, { ...shoot, people: withMarks(found) }, lineUp, (goesOn) =>
+		compareMicrophones(
+			{ runtime, signal, goesOn, files: new Map([...sounds].map(([id, { file }]) => [id, file])) },
+			{ shoot, lineUpId: lineUp.id, people: found, ...(before ? { before } : {}) },
+			report
+		)
 	);
-	await storeReport(runtime, { ...shoot, people: withMarks(found) }, lineUp, compared, undefined);
+	if (compared) await storeReport(runtime, { ...shoot, people: withMarks(found) }, lineUp, compared, undefined);
 }
 
 /**
@@ -237,6 +239,28 @@ async function storeReport(
 		isStored = true;
 	});
 	return isStored;
+}
+
+const NOT_WANTED = Symbol('not wanted');
+
+/** Does something as long as it is what is asked for; an editor who goes on has what he asked for last compared instead. */
+async function whileWanted<Result>(
+	{ shoots }: Runtime,
+	shoot: Shoot,
+	lineUp: ShootLineUp,
+	work: (goesOn: () => Promise<void>) => Promise<Result>
+): Promise<Result | undefined> {
+	const key = keyOf(shoot, lineUp);
+	try {
+		return await work(async () => {
+			const { shoot: now } = await shoots.current(shoot.id);
+			const ownNow = now.lineUps.find((one) => one.id === lineUp.id);
+			if (!ownNow || keyOf(now, ownNow) !== key) throw NOT_WANTED;
+		});
+	} catch (error) {
+		if (error === NOT_WANTED) return undefined;
+		throw error;
+	}
 }
 
 function withMarks(people: readonly Pick<Person, 'id' | 'name' | 'channels'>[]): readonly Person[] {

@@ -22,13 +22,17 @@ export interface MicrophoneTools {
 	readonly runtime: Pick<Runtime, 'pool' | 'listening'>;
 	readonly files: ReadonlyMap<string, PiecedSound>;
 	readonly signal: AbortSignal;
+	/** Between two stretches. @throws what ends the work: it is not wanted any more */
+	readonly goesOn: () => Promise<void>;
 }
+
+type ComparedPerson = Pick<Person, 'id' | 'channels'>;
 
 /** Whose microphones are compared. */
 export interface ComparedLineUp {
 	readonly shoot: Shoot;
 	readonly lineUpId: string;
-	readonly people: readonly Pick<Person, 'id' | 'channels'>[];
+	readonly people: readonly ComparedPerson[];
 	/** What was found last: where clips and people are the same, so is how they are heard. */
 	readonly before?: SourcesReport;
 }
@@ -48,14 +52,23 @@ export async function compareMicrophones(
 	report: SourcesReport
 ): Promise<SourcesReport> {
 	const runs = soundRuns(placedClips(shoot, lineUpId));
-	const microphonesKey = keyOf(runs, people);
-	const found =
-		before?.microphonesKey === microphonesKey
-			? foundBefore(before)
-			: await findLags({ ...tools, runs }, people, report);
+	const sounds = JSON.stringify([...runs.values()]);
+	const keyOf = (person: ComparedPerson) =>
+		createHash('sha256')
+			.update(sounds)
+			.update(JSON.stringify(person.channels[0] ?? null))
+			.digest('hex');
+	const keys: Record<string, string> = {};
+	const found = new Map<string, MicrophoneLag>();
+	for (const person of people) {
+		const key = (keys[person.id] = keyOf(person));
+		const isKnown = before?.microphones?.[person.id] === key;
+		const lags = isKnown ? lagsBefore(before, person.id) : await findLags({ ...tools, runs }, person, report);
+		for (const [source, lag] of lags) found.set(nameOf(source, person.id), lag);
+	}
 	return {
 		...report,
-		microphonesKey,
+		microphones: keys,
 		sources: report.sources.map((source) => ({
 			...source,
 			people: source.people.map((one, person) => ({ ...one, ...found.get(nameOf(source, report.personIds[person]!)) }))
@@ -63,50 +76,33 @@ export async function compareMicrophones(
 	};
 }
 
-function keyOf(runs: Listened['runs'], people: ComparedLineUp['people']): string {
-	const all = [[...runs.values()].flat(), people.map(({ id, channels }) => [id, channels[0]])];
-	return createHash('sha256').update(JSON.stringify(all)).digest('hex');
-}
+type Lags = readonly (readonly [ChannelKey, MicrophoneLag])[];
 
-function foundBefore({ sources, personIds }: SourcesReport): ReadonlyMap<string, MicrophoneLag> {
-	const all = sources.flatMap((source) =>
-		source.people.flatMap(({ laterSeconds, isInverted }, person) =>
-			laterSeconds === undefined
-				? []
-				: [
-						[
-							nameOf(source, personIds[person]!),
-							{ laterSeconds, ...(isInverted === undefined ? {} : { isInverted }) }
-						] as const
-					]
-		)
-	);
-	return new Map(all);
+function lagsBefore({ sources, personIds }: SourcesReport, personId: string): Lags {
+	return sources.flatMap((source) => {
+		const { laterSeconds, isInverted } = source.people[personIds.indexOf(personId)] ?? {};
+		if (laterSeconds === undefined) return [];
+		return [[source, { laterSeconds, ...(isInverted === undefined ? {} : { isInverted }) }] as const];
+	});
 }
 
 async function findLags(
 	listened: Listened,
-	people: ComparedLineUp['people'],
+	{ id, channels: [closest] }: ComparedPerson,
 	report: SourcesReport
-): Promise<ReadonlyMap<string, MicrophoneLag>> {
-	const live = report.sources.filter((one) => !one.isDead);
-	const found = new Map<string, MicrophoneLag>();
-	for (const { id, channels } of people) {
-		const [closest] = channels;
-		if (!closest) continue;
-		const others = live.filter((one) => !isSame(one, closest));
-		const lags: (MicrophoneLag | undefined)[][] = others.map(() => []);
-		for (const stretch of soloStretches(report.speech, id)) {
-			listened.signal.throwIfAborted();
-			const heard = await lagsIn(stretch, closest, others, listened);
-			for (const [index, lag] of heard.entries()) lags[index]!.push(lag);
-		}
-		for (const [index, one] of others.entries()) {
-			const lag = agreedLag(lags[index]!);
-			if (lag) found.set(nameOf(one, id), lag);
-		}
+): Promise<Lags> {
+	if (!closest) return [];
+	const others = report.sources.filter((one) => !one.isDead && !isSame(one, closest));
+	const lags: (MicrophoneLag | undefined)[][] = others.map(() => []);
+	for (const stretch of soloStretches(report.speech, id)) {
+		await listened.goesOn();
+		const heard = await lagsIn(stretch, closest, others, listened);
+		for (const [index, lag] of heard.entries()) lags[index]!.push(lag);
 	}
-	return found;
+	return others.flatMap((one, index) => {
+		const lag = agreedLag(lags[index]!);
+		return lag ? [[one, lag] as const] : [];
+	});
 }
 
 function nameOf({ deviceId, channel }: ChannelKey, personId: string): string {
