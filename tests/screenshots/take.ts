@@ -137,7 +137,11 @@ async function takeAll(address: string): Promise<void> {
 	await take('report');
 	await open('master');
 	await page.getByRole('button', { name: 'Show all (0)' }).click();
-	await page.waitForTimeout(600);
+	await page.getByTestId('people-lanes').waitFor({ timeout: 120_000 });
+	await page.getByTestId('measuring').waitFor({ state: 'hidden', timeout: 120_000 });
+	await page.getByRole('checkbox', { name: 'open by who speaks, others' }).check();
+	await page.getByRole('button', { name: 'Even the voices' }).click();
+	await page.waitForTimeout(1500);
 	await take('master');
 	await open('call');
 	await page.getByRole('button', { name: 'Pictures of the program' }).click();

@@ -28,11 +28,21 @@ const people = (name: string) => known.find((one) => one.name === name)!.id;
 
 /** What was found of who speaks on the first line-up. */
 async function foundSpeech(): Promise<SourcesReport['speech']> {
+	return (await sources()).report!.speech;
+}
+
+async function sources(): Promise<Sources> {
 	const shoot = await demoShoot();
 	known = shoot.people;
 	const query = `lineUp=${shoot.lineUps[0]!.id}`;
 	const answer = await fetch(`${address()}/api/shoots/${shoot.id}/sources-report?${query}`);
-	return ((await answer.json()) as Sources).report!.speech;
+	return (await answer.json()) as Sources;
+}
+
+/** Until what is known follows from what there is now. */
+async function allCompared(): Promise<void> {
+	await expect.poll(async () => (await sources()).isCurrent, { timeout: 120_000 }).toBe(true);
+	await expect(page.getByTestId('measuring')).toBeHidden({ timeout: 120_000 });
 }
 
 test('by keys alone, from source to source and through who speaks', async () => {
@@ -112,6 +122,7 @@ test('people are named, get microphones, and what they say is put right by hand'
 	await page.getByRole('button', { name: 'Undo' }).click();
 	await expect(microphones.getByRole('listitem')).toHaveCount(2);
 	await expect(microphones.getByRole('listitem').nth(0)).toContainText('Odile');
+	await allCompared();
 	// An edge of a passage is dragged; what was found stays as it was, and what was put right outlives a reload.
 	const [first] = (await foundSpeech()).filter((one) => one.personId === people('Marit'));
 	const edge = async () => {

@@ -142,14 +142,14 @@ test('where the master has gaps the next in order is heard, in the order that an
 		.toBeGreaterThan(0.005);
 	await page.getByTestId('play').click();
 	const standIns = page.getByTestId('stand-in');
-	const [, second] = await standIns.allInnerTexts();
+	const second = await standIns.nth(1).locator('.badge').innerText();
 	await standIns.nth(1).getByRole('button', { name: 'before the one above' }).focus();
 	await page.keyboard.press('Enter');
 	undos++;
-	await expect(standIns.first()).toHaveText(new RegExp(`^\\s*${second!.trim().slice(0, 3)}`));
+	await expect(standIns.first().locator('.badge')).toHaveText(second);
 	expect((await demoShoot()).lineUps[0]!.standIns.length).toBeGreaterThan(3);
 	await changed(() => page.getByRole('checkbox', { name: 'cover them' }).click(), { mix: { coversGaps: false } });
-	await expect(page.getByTestId('gaps')).toContainText('silent');
+	await page.getByTestId('gaps').getByRole('button', { name: /silent/ }).click();
 	await expect(hears).toContainText('hears nothing here');
 	expect((await plan()).sounds.every((one) => one.run.deviceId === camera.id)).toBe(true);
 });
