@@ -50,6 +50,7 @@ export const ERRORS = {
 	'no-clips-chosen': 409,
 	'all-placed': 409,
 	'no-master': 409,
+	'speech-not-known': 409,
 	'no-program': 409,
 	'too-many-jobs': 409,
 	'job-not-running': 409,

@@ -149,7 +149,10 @@ test('where the master has gaps the next in order is heard, in the order that an
 	await expect(standIns.first().locator('.badge')).toHaveText(second);
 	expect((await demoShoot()).lineUps[0]!.standIns.length).toBeGreaterThan(3);
 	await changed(() => page.getByRole('checkbox', { name: 'cover them' }).click(), { mix: { coversGaps: false } });
-	await page.getByTestId('gaps').getByRole('button', { name: /silent/ }).click();
+	await page
+		.getByTestId('gaps')
+		.getByRole('button', { name: /silent/ })
+		.click();
 	await expect(hears).toContainText('hears nothing here');
 	expect((await plan()).sounds.every((one) => one.run.deviceId === camera.id)).toBe(true);
 });

@@ -2,7 +2,7 @@ import type { MasterChannel } from '../shoot/decisions';
 import { median } from '../fitting/median';
 import type { Person } from '../shoot/person';
 import { secondsToFlicks } from '../time/flicks';
-import type { ChannelKey, SourcesReport } from './report';
+import { isSameChannel, type SourcesReport } from './report';
 
 /** A channel that hears people later or earlier than the microphones of theirs that it is mixed with, or turned. */
 export interface ApartMicrophone {
@@ -30,12 +30,12 @@ export function apartMicrophones(
 	{ sources, personIds }: Pick<SourcesReport, 'sources' | 'personIds'>
 ): readonly ApartMicrophone[] {
 	const own = people.flatMap(({ id, channels: [closest] }) => {
-		const channel = closest && master.find((one) => isSame(one, closest));
+		const channel = closest && master.find((one) => isSameChannel(one, closest));
 		return channel ? [{ id, channel }] : [];
 	});
 	return master.flatMap((channel) => {
 		if (own.some((one) => one.channel === channel)) return [];
-		const source = sources.find((one) => isSame(one, channel));
+		const source = sources.find((one) => isSameChannel(one, channel));
 		const heard = own.flatMap(({ id, channel: close }) => {
 			const lag = source?.people[personIds.indexOf(id)];
 			if (lag?.laterSeconds === undefined) return [];
@@ -68,7 +68,7 @@ export function broughtTogether(
 	apart: readonly ApartMicrophone[]
 ): readonly MasterChannel[] {
 	return master.map((channel) => {
-		const one = apart.find((other) => isSame(other.channel, channel));
+		const one = apart.find((other) => isSameChannel(other.channel, channel));
 		if (!one) return channel;
 		return {
 			...channel,
@@ -76,8 +76,4 @@ export function broughtTogether(
 			isInverted: one.isInverted ? !channel.isInverted : channel.isInverted
 		};
 	});
-}
-
-function isSame(a: ChannelKey, b: ChannelKey): boolean {
-	return a.deviceId === b.deviceId && a.channel === b.channel;
 }

@@ -1,6 +1,6 @@
 import type { MasterChannel } from '../shoot/decisions';
 import type { Person } from '../shoot/person';
-import type { SourcesReport } from './report';
+import { isSameChannel, type SourcesReport } from './report';
 
 const MOST_DB = 24;
 
@@ -17,9 +17,9 @@ export function evenLevels(
 	const levels = new Map<MasterChannel, number[]>();
 	for (const { id, channels } of people) {
 		const own = channels
-			.map((one) => master.find((other) => one.deviceId === other.deviceId && one.channel === other.channel))
+			.map((one) => master.find((other) => isSameChannel(one, other)))
 			.find((one) => one !== undefined);
-		const source = sources.find((one) => one.deviceId === own?.deviceId && one.channel === own.channel);
+		const source = own && sources.find((one) => isSameChannel(one, own));
 		const levelDb = source?.people[personIds.indexOf(id)]?.levelDb;
 		if (own && levelDb !== undefined) levels.set(own, [...(levels.get(own) ?? []), levelDb]);
 	}

@@ -7,6 +7,10 @@ export interface ChannelKey {
 	readonly channel: number;
 }
 
+export function isSameChannel(a: ChannelKey, b: ChannelKey): boolean {
+	return a.deviceId === b.deviceId && a.channel === b.channel;
+}
+
 /** A stretch of a line-up in which a channel has a fault. */
 export interface FaultyStretch {
 	readonly inFlicks: number;

@@ -1,6 +1,7 @@
 import { STAND_IN } from '../limits/master';
 import { asMaster, setAsMaster } from '../master/as-master';
 import { matchingGainDb } from '../master/loudness-of';
+import { type ChannelKey, isSameChannel, type ReportedSource } from '../master/report';
 import type { MasterChannel, Mix } from '../shoot/decisions';
 import { placedClips, type Range, rangeOf } from '../shoot/lookup';
 import type { Shoot } from '../shoot/shoot';
@@ -197,8 +198,8 @@ function asStandIn(
 	return { channels: asMaster(channels), points };
 }
 
-function sourceOf(heard: HeardSpeech | undefined, { deviceId, channel }: { deviceId: string; channel: number }) {
-	return heard?.sources.find((one) => one.deviceId === deviceId && one.channel === channel);
+function sourceOf(heard: HeardSpeech | undefined, channel: ChannelKey): ReportedSource | undefined {
+	return heard?.sources.find((one) => isSameChannel(one, channel));
 }
 
 type CurveOf = (channel: MasterChannel) => GainCurve | undefined;

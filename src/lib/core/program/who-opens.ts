@@ -1,5 +1,5 @@
 import { OPENING, PAUSE_DB } from '../limits/master';
-import type { ChannelKey } from '../master/report';
+import { type ChannelKey, isSameChannel } from '../master/report';
 import type { Person } from '../shoot/person';
 import type { Range } from '../shoot/lookup';
 import { FLICKS_PER_SECOND, secondsToFlicks } from '../time/flicks';
@@ -17,7 +17,7 @@ export function openingOf(
 	{ people, speech }: HeardSpeech,
 	closedDb: number
 ): GainCurve | undefined {
-	const own = (person: Person) => person.channels.find((one) => master.some((other) => isSame(one, other)));
+	const own = (person: Person) => person.channels.find((one) => master.some((other) => isSameChannel(one, other)));
 	const owners = new Set(people.filter((person) => isOf(own(person), channel)).map((person) => person.id));
 	if (owners.size === 0 || speech.length === 0) return undefined;
 	// Who has no microphone in the master is heard by all that there are.
@@ -34,12 +34,8 @@ export function openingOf(
 	return curveThrough(levels(opening, closing, closedDb), OPENING);
 }
 
-function isSame(a: ChannelKey, b: ChannelKey): boolean {
-	return a.deviceId === b.deviceId && a.channel === b.channel;
-}
-
 function isOf(own: ChannelKey | undefined, channel: ChannelKey): boolean {
-	return own !== undefined && isSame(own, channel);
+	return own !== undefined && isSameChannel(own, channel);
 }
 
 /** Open in some stretches, else closed in others, else as in a pause. */

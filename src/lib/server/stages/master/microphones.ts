@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { ChannelKey, SourcesReport } from '../../../core/master/report';
+import { type ChannelKey, isSameChannel, type SourcesReport } from '../../../core/master/report';
 import { agreedLag, type MicrophoneLag } from '../../../core/measure/microphone-lag';
 import { MICROPHONE_LAG } from '../../../core/limits/measure';
 import { joined } from '../../../core/program/heard-speech';
@@ -92,7 +92,7 @@ async function findLags(
 	report: SourcesReport
 ): Promise<Lags> {
 	if (!closest) return [];
-	const others = report.sources.filter((one) => !one.isDead && !isSame(one, closest));
+	const others = report.sources.filter((one) => !one.isDead && !isSameChannel(one, closest));
 	const lags: (MicrophoneLag | undefined)[][] = others.map(() => []);
 	for (const stretch of soloStretches(report.speech, id)) {
 		await listened.goesOn();
@@ -107,10 +107,6 @@ async function findLags(
 
 function nameOf({ deviceId, channel }: ChannelKey, personId: string): string {
 	return `${deviceId} ${channel} ${personId}`;
-}
-
-function isSame(a: ChannelKey, b: ChannelKey): boolean {
-	return a.deviceId === b.deviceId && a.channel === b.channel;
 }
 
 /** Stretches of enough length in which only he speaks, spread over all of them. */

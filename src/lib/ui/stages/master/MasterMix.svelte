@@ -1,6 +1,7 @@
 <script lang="ts">
 	import Ear from '@lucide/svelte/icons/ear';
 	import { Button } from 'flowbite-svelte';
+	import { isSameChannel } from '../../../core/master/report';
 	import type { MasterChannel } from '../../../core/shoot/decisions';
 	import { signedDecibels } from '../../controls/words';
 	import { useListening } from '../../state/listening.svelte';
@@ -16,10 +17,8 @@
 	const listening = useListening();
 	const master = $derived(shoot.master);
 
-	function change({ deviceId, channel }: MasterChannel, part: Partial<MasterChannel>): void {
-		changeMaster(shoot, (now) =>
-			now.map((one) => (one.deviceId === deviceId && one.channel === channel ? { ...one, ...part } : one))
-		);
+	function change(changed: MasterChannel, part: Partial<MasterChannel>): void {
+		changeMaster(shoot, (now) => now.map((one) => (isSameChannel(one, changed) ? { ...one, ...part } : one)));
 	}
 </script>
 

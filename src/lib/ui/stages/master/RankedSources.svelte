@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { AS_RECORDED } from '../../../core/shoot/decisions';
 	import { asMaster, setAsMaster } from '../../../core/master/as-master';
-	import type { ChannelKey, ReportedSet, ReportedSource } from '../../../core/master/report';
+	import { type ChannelKey, isSameChannel, type ReportedSet, type ReportedSource } from '../../../core/master/report';
 	import PersonMark from '../../controls/PersonMark.svelte';
 	import { progressWords } from '../../controls/words';
 	import { useTransport } from '../../playback/transport.svelte';
@@ -27,7 +27,7 @@
 	/** Ranked ones first; what is not measured yet in the order of the devices. */
 	const rows = $derived.by((): readonly Row[] => {
 		const ranked = (sources.report?.sources ?? []).map((source) => ({ ...key(source), source }));
-		const isOne = (a: ChannelKey) => (b: ChannelKey) => a.deviceId === b.deviceId && a.channel === b.channel;
+		const isOne = (a: ChannelKey) => (b: ChannelKey) => isSameChannel(a, b);
 		return [
 			...ranked.filter((one) => channels.some(isOne(one))),
 			...channels.filter((one) => !ranked.some(isOne(one)))
@@ -49,14 +49,14 @@
 		chooseMaster(shoot, setAsMaster(set));
 	}
 
-	function isInMaster({ deviceId, channel }: ChannelKey): boolean {
-		return shoot.master.some((one) => one.deviceId === deviceId && one.channel === channel);
+	function isInMaster(channel: ChannelKey): boolean {
+		return shoot.master.some((one) => isSameChannel(one, channel));
 	}
 
 	function toggle(row: ChannelKey): void {
 		const takesOut = isInMaster(row);
 		changeMaster(shoot, (master) => {
-			const others = master.filter((one) => one.deviceId !== row.deviceId || one.channel !== row.channel);
+			const others = master.filter((one) => !isSameChannel(one, row));
 			return takesOut ? others : [...others, { ...AS_RECORDED, ...key(row) }];
 		});
 	}
