@@ -223,5 +223,6 @@ async function record(seconds: number): Promise<{ readonly clicks: number[][]; r
 		}
 		return found;
 	});
-	return { clicks, beganSample: Math.round(Math.min(...starts) * 48_000) };
+	// What is heard is the first to start; what is laid beside it may come late, and starts in its midst.
+	return { clicks, beganSample: Math.round(starts[0]! * 48_000) };
 }

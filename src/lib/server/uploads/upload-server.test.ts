@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
@@ -92,7 +92,10 @@ it('a beginning that was cut off with the server is dropped where its file has a
 	const arrived = await begin('card/once.wav', 3000);
 	expect((await goOn(arrived, 0, Buffer.alloc(3000, 'once'))).status).toBe(204);
 	const [lost, other] = [await begin('card/once.wav', 3000), await begin('card/other.wav', 3000)];
+	const unnoted = join(folder, 'uploads.part', 'c'.repeat(32));
+	await writeFile(unnoted, '');
 	await uploads.landComplete();
+	await expect(stat(unnoted)).rejects.toThrow('ENOENT');
 	await expect.poll(async () => (await tus(lost, 'HEAD', {})).status, { timeout: 8000 }).toBe(404);
 	expect((await tus(other, 'HEAD', {})).status).toBe(200);
 }, 15_000);

@@ -147,10 +147,14 @@ async function land(runtime: UploadContext, parts: string, upload: Upload): Prom
 	await rm(join(parts, `${upload.id}.json`), { force: true });
 }
 
-/** Files that were put in their place just before the server was killed: what was noted of them is still there. */
+/**
+ * Files that were put in their place just before the server was killed: what was noted of them is still there. Of one that had just
+ * begun nothing may be noted yet: nobody can go on with it.
+ */
 async function finishLandings(runtime: UploadContext, parts: string): Promise<void> {
 	const names = new Set(await readdir(parts));
 	for (const name of names) {
+		if (!name.endsWith('.json') && !names.has(`${name}.json`)) await rm(join(parts, name), { force: true });
 		if (!name.endsWith('.json') || names.has(name.slice(0, -'.json'.length))) continue;
 		const path = join(parts, name);
 		const noted = Noted.safeParse(parsed(await readFile(path, 'utf8').catch(() => '')));
