@@ -76,7 +76,9 @@ async function measure(address: string, id: string): Promise<Measured> {
 		Math.round((inFlicks + ((index + 0.5) / TIMES) * (outFlicks - inFlicks)) / FLICKS) * FLICKS;
 	const compiling = await times(READINGS, () => Promise.resolve(void compile(shoot, shoot.programs[0]!)));
 	const coverage = coverLineUp(placedClips(shoot, shoot.programs[0]!.lineUpId));
-	const recompiling = await times(READINGS, () => Promise.resolve(void compile(shoot, shoot.programs[0]!, undefined, coverage)));
+	const recompiling = await times(READINGS, () =>
+		Promise.resolve(void compile(shoot, shoot.programs[0]!, undefined, coverage))
+	);
 	const revision = async () =>
 		((await (await fetch(`${address}/api/shoots/${id}`)).json()) as { revision: number }).revision;
 	const before = await revision();
