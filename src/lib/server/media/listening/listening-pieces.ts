@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { MediaFacts } from '../../../core/gather/media-facts';
-import type { Precedence } from '../../jobs/precedence';
+import type { Level, Precedence } from '../../jobs/precedence';
 import { DECODER_STALL_SECONDS, runTool } from '../run-tool';
 import { stretchInputs } from '../sound-inputs';
 import { LISTENING_SAMPLE_RATE, silence } from './listening-format';
@@ -24,7 +24,8 @@ export interface ListeningPieces {
 	piece(sound: PiecedSound, index: number): Promise<Int16Array | Int32Array>;
 }
 
-export function openListeningPieces(precedence: Precedence): ListeningPieces {
+/** @param level of the decoding: who listens waits for it */
+export function openListeningPieces(precedence: Precedence, level: Level = 'at once'): ListeningPieces {
 	const kept = new LRUCache<string, Int16Array | Int32Array, PieceAsked>({
 		maxSize: MAX_BYTES,
 		sizeCalculation: (samples) => Math.max(1, samples.byteLength),
@@ -32,7 +33,7 @@ export function openListeningPieces(precedence: Precedence): ListeningPieces {
 		ignoreFetchAbort: true,
 		allowStaleOnFetchAbort: true,
 		fetchMethod: (_name, _stale, { context: { sound, index } }) =>
-			precedence.run('at once', () => decodePiece(sound, index))
+			precedence.run(level, () => decodePiece(sound, index))
 	});
 	return {
 		piece: (sound, index) => kept.forceFetch(`${sound.key} ${index}`, { context: { sound, index } })

@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { LRUCache } from 'lru-cache';
-import type { Precedence } from '../../jobs/precedence';
+import type { Level, Precedence } from '../../jobs/precedence';
 import type { MediaCache } from '../media-cache';
 import { LISTENING_SAMPLE_RATE, silence } from './listening-format';
 import { openListeningPieces, PIECE_SAMPLES, type PiecedSound } from './listening-pieces';
@@ -18,8 +18,9 @@ export interface ListeningSource {
 /** Sounds whose layout is remembered. */
 const MAX_LAYOUTS = 2000;
 
-export function openListeningSource(cache: MediaCache, precedence: Precedence): ListeningSource {
-	const pieces = openListeningPieces(precedence);
+/** @param level of the decoding: who listens waits for it */
+export function openListeningSource(cache: MediaCache, precedence: Precedence, level?: Level): ListeningSource {
+	const pieces = openListeningPieces(precedence, level);
 	const layouts = new LRUCache<string, { readonly sources: readonly WaveSource[] | undefined }>({ max: MAX_LAYOUTS });
 
 	async function layoutOf({ path, key, facts }: PiecedSound): Promise<readonly WaveSource[] | undefined> {

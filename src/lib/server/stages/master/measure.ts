@@ -19,6 +19,7 @@ import type { HeardDevice, HeardFile, JudgeTask } from '../../engine/judge-sourc
 import { isNothingWritable } from '../../disk/disk-fault';
 import type { JobContext } from '../../jobs/job-queue';
 import type { PiecedSound } from '../../media/listening/listening-pieces';
+import { openListeningSource } from '../../media/listening/read-listening';
 import { MediaError } from '../../media/media-error';
 import { soundKeyOf } from '../../media/sound-inputs';
 import type { Runtime } from '../../runtime';
@@ -201,9 +202,11 @@ async function judgeLineUp(
 	const isStored = await storeReport(runtime, shoot, lineUp, report, people ? undefined : found);
 	if (!isStored) return;
 	progress(1 - JUDGING_SHARE / 4, 'Comparing the microphones');
+	// What plays and what is looked at goes first.
+	const listening = openListeningSource(runtime.cache, runtime.precedence, 'background');
 	const compared = await whileWanted(runtime, { ...shoot, people: withMarks(found) }, lineUp, (goesOn) =>
 		compareMicrophones(
-			{ runtime, signal, goesOn, files: new Map([...sounds].map(([id, { file }]) => [id, file])) },
+			{ runtime: { pool, listening }, signal, goesOn, files: new Map([...sounds].map(([id, { file }]) => [id, file])) },
 			{ shoot, lineUpId: lineUp.id, people: found, ...(before ? { before } : {}) },
 			report
 		)
