@@ -22,13 +22,14 @@ import { isWorthMore, pairEvidence, type PairEvidence, skimmedEvidence } from '.
 import { repeatedSeconds } from '../../core/match/loss/seam';
 import { createWindowCorrelator, type WindowCorrelator } from '../../core/match/windows/window-correlation';
 import type { Judgement } from '../../core/master/judge';
-import { type MicrophoneLag, microphoneLags } from '../../core/measure/microphone-lag';
+import type { MicrophoneLag } from '../../core/measure/microphone-lag';
 import type { FftProvider } from '../../core/signal/fft';
 import type { SoundFiles } from '../media/sound-inputs';
 import { findSharpSounds } from '../media/sharp-sounds-of-file';
 import { findSoundTimecode, type SoundTimecode } from '../media/sound-timecode';
 import { readWaveStretches } from '../media/wave-sound';
 import type { WaveLayout } from '../media/wave-notes';
+import { compareMicrophones, type MicrophoneTask } from './compare-microphones';
 import { fastFftProvider } from './fast-fft';
 import { judgeSources, type JudgeTask } from './judge-sources';
 
@@ -78,12 +79,7 @@ export type EngineTask =
 	/** Who speaks when, and how well each source has them. */
 	| ({ readonly kind: 'judge' } & JudgeTask)
 	/** How microphones hear somebody against a close one: all of one stretch. */
-	| {
-			readonly kind: 'microphones';
-			readonly close: Float32Array;
-			readonly others: readonly Float32Array[];
-			readonly sampleRate: number;
-	  };
+	| ({ readonly kind: 'microphones' } & MicrophoneTask);
 
 export interface EngineResults {
 	readonly features: void;
@@ -167,7 +163,7 @@ async function done(task: EngineTask): Promise<EngineResults[EngineTask['kind']]
 		case 'judge':
 			return judgeSources(task);
 		case 'microphones':
-			return microphoneLags(task.close, task.others, task.sampleRate, fft);
+			return compareMicrophones(task, fft);
 	}
 }
 

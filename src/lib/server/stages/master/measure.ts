@@ -202,9 +202,8 @@ async function judgeLineUp(
 	const isStored = await storeReport(runtime, shoot, lineUp, report, people ? undefined : found);
 	if (!isStored) return;
 	progress(1 - JUDGING_SHARE / 4, 'Comparing the microphones');
-	// What plays and what is looked at goes first.
 	const listening = openListeningSource(runtime.cache, runtime.precedence, 'background');
-	const compared = await whileWanted(runtime, { ...shoot, people: withMarks(found) }, lineUp, (goesOn) =>
+	const compared = await whileWanted(runtime, { ...shoot, people: withMarks(found) }, lineUp, signal, (goesOn) =>
 		compareMicrophones(
 			{ runtime: { pool, listening }, signal, goesOn, files: new Map([...sounds].map(([id, { file }]) => [id, file])) },
 			{ shoot, lineUpId: lineUp.id, people: found, ...(before ? { before } : {}) },
@@ -248,14 +247,17 @@ const NOT_WANTED = Symbol('not wanted');
 
 /** Does something as long as it is what is asked for; an editor who goes on has what he asked for last compared instead. */
 async function whileWanted<Result>(
-	{ shoots }: Runtime,
+	{ shoots, precedence }: Runtime,
 	shoot: Shoot,
 	lineUp: ShootLineUp,
+	signal: AbortSignal,
 	work: (goesOn: () => Promise<void>) => Promise<Result>
 ): Promise<Result | undefined> {
 	const key = keyOf(shoot, lineUp);
 	try {
 		return await work(async () => {
+			// What plays, what is looked at, what somebody waits for goes first.
+			await precedence.myTurn('background', signal);
 			const { shoot: now } = await shoots.current(shoot.id);
 			const ownNow = now.lineUps.find((one) => one.id === lineUp.id);
 			if (!ownNow || keyOf(now, ownNow) !== key) throw NOT_WANTED;

@@ -7,9 +7,10 @@ import { fileSamples, type SoundRun, soundRuns } from '../../../core/program/sou
 import type { Person } from '../../../core/shoot/person';
 import { placedClips, type Range } from '../../../core/shoot/lookup';
 import type { Shoot } from '../../../core/shoot/shoot';
-import { CORRECTION_REACH, correctClock } from '../../../core/signal/clock-correction';
+import { CORRECTION_REACH } from '../../../core/signal/clock-correction';
 import { ownTimeAt } from '../../../core/time/course';
 import { FLICKS_PER_SECOND, secondsToFlicks } from '../../../core/time/flicks';
+import type { MicrophonePlace, RecordedStretch } from '../../engine/compare-microphones';
 import { LISTENING_SAMPLE_RATE } from '../../media/listening/listening-format';
 import { MediaError } from '../../media/media-error';
 import type { PiecedSound } from '../../media/listening/listening-pieces';
@@ -136,27 +137,35 @@ async function lagsIn(
 	others: readonly ChannelKey[],
 	listened: Listened
 ): Promise<readonly (MicrophoneLag | undefined)[]> {
-	const devices = [...new Set([closest, ...others].map((one) => one.deviceId))];
-	const rows = new Map(
-		await Promise.all(devices.map(async (id) => [id, await deviceRows(id, stretch, listened)] as const))
-	);
-	const rowOf = ({ deviceId, channel }: ChannelKey) => rows.get(deviceId)?.[channel];
-	const close = rowOf(closest);
-	const there = others.filter((one) => rowOf(one));
-	if (!close || there.length === 0) return others.map(() => undefined);
-	const lags = await listened.runtime.pool.run(
-		{ kind: 'microphones', close, others: there.map((one) => rowOf(one)!), sampleRate: LISTENING_SAMPLE_RATE },
-		listened.signal
-	);
-	return others.map((one) => lags[there.indexOf(one)]);
+	const ids = [...new Set([closest, ...others].map((one) => one.deviceId))];
+	const recorded = await Promise.all(ids.map((id) => recordedStretch(id, stretch, listened)));
+	const there = ids.filter((_, index) => recorded[index]);
+	const devices = recorded.filter((one) => one !== undefined);
+	const placeOf = ({ deviceId, channel }: ChannelKey): MicrophonePlace | undefined => {
+		const device = there.indexOf(deviceId);
+		return device >= 0 && channel < devices[device]!.channels ? { device, channel } : undefined;
+	};
+	const close = placeOf(closest);
+	const places = others.map(placeOf);
+	const known = places.filter((one) => one !== undefined);
+	if (!close || known.length === 0) return others.map(() => undefined);
+	const samples = samplesOf(stretch);
+	const task = { devices, close, others: known, samples, sampleRate: LISTENING_SAMPLE_RATE };
+	const lags = await listened.runtime.pool.run({ kind: 'microphones', ...task }, listened.signal);
+	return places.map((place) => place && lags[known.indexOf(place)]);
 }
 
-/** All channels of a device over a stretch, on the line-up's clock; nothing where it does not run from end to end in one file. */
-async function deviceRows(
+function samplesOf({ inFlicks, outFlicks }: Range): number {
+	return Math.round((outFlicks - inFlicks) / FLICKS_PER_SAMPLE);
+}
+
+/** What a device has of a stretch, all its channels; nothing where it does not run from end to end in one file. */
+async function recordedStretch(
 	deviceId: string,
-	{ inFlicks, outFlicks }: Range,
+	stretch: Range,
 	{ runs, files, runtime }: Listened
-): Promise<readonly Float32Array[] | undefined> {
+): Promise<RecordedStretch | undefined> {
+	const { inFlicks, outFlicks } = stretch;
 	const run = (runs.get(deviceId) ?? []).find(
 		(one) => one.fadedInFlicks <= inFlicks && one.fadesOutFlicks >= outFlicks
 	);
@@ -172,12 +181,7 @@ async function deviceRows(
 	const channels = Array.from({ length: run.channels }, (_, channel) => channel);
 	try {
 		const pcm = await runtime.listening.read(file, first - starts[index]!, last - starts[index]!, channels);
-		const scale = pcm instanceof Int16Array ? 2 ** 15 : 2 ** 31;
-		const interleaved = Float32Array.from(pcm, (value) => value / scale);
-		const count = Math.round((outFlicks - inFlicks) / FLICKS_PER_SAMPLE);
-		const rows = channels.map(() => new Float32Array(count));
-		correctClock(interleaved, rows, position - first, (end - position) / count, 0, count);
-		return rows;
+		return { pcm, channels: run.channels, position: position - first, step: (end - position) / samplesOf(stretch) };
 	} catch (error) {
 		// A damaged file: its job of preparing tells why.
 		if (error instanceof MediaError && error.kind !== 'tool-missing') return undefined;
